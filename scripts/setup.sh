@@ -14,6 +14,7 @@ if [ "${1:-serve}" = test ]; then
 	need zint zint
 	need pdftoppm poppler-utils
 	need Rscript r-base-core
+	need /usr/lib/R/site-library/survey r-cran-survey
 	need '/usr/lib/postgresql/*/bin/pgbench' postgresql-contrib
 fi
 for tool in go node npm; do

@@ -196,6 +196,24 @@ var calculations = map[string]func([]byte) (any, error){
 		}
 		return map[string]any{"chances": chances}, nil
 	}),
+	"accuracy": on(func(in struct {
+		Samples []counting.Sample `json:"samples"`
+		Past    []counting.Past   `json:"past"`
+	}) (any, error) {
+		if err := counting.CheckSamples(in.Samples); err != nil {
+			return nil, err
+		}
+		if err := counting.Check(in.Past, counting.Common, nil); err != nil {
+			return nil, err
+		}
+		return map[string]any{"groups": counting.Rounded(in.Samples), "causes": counting.Causes(in.Past, counting.Common)}, nil
+	}),
+	"recount": on(func(in struct {
+		Allowance counting.Allowance      `json:"allowance"`
+		Counts    []counting.ComparedWith `json:"counts"`
+	}) (any, error) {
+		return counting.JudgeAll(in.Allowance, in.Counts)
+	}),
 	"returnable": on(func(in returning.Sold) (any, error) {
 		return map[string]any{"returnable": in.Returnable()}, nil
 	}),

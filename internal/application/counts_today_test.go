@@ -46,7 +46,7 @@ func TestWhatIsCountedToday(t *testing.T) {
 		t.Errorf("with no minutes to be counted are %v, and left %v", now["rows"], now["left"])
 	}
 	h.Owner.MustExec(`UPDATE sites SET count_minutes = 45 WHERE id = 1`)
-	sheet := lead.Get(fmt.Sprintf("/counts/sheet?location=%d&item=%d", far, world.Clamp)).JSON()
+	sheet := lead.Get(fmt.Sprintf("/counts/entry?location=%d&item=%d", far, world.Clamp)).JSON()
 	picker.Post("/counts", object{"location_id": far, "item_id": world.Clamp, "since": sheet["since"],
 		"kinds": []object{{"quantity": "9"}}}).JSON()
 	if now = today(); len(now["rows"].([]any)) != 0 {

@@ -13,6 +13,7 @@ import (
 	"testing"
 
 	"lanternrow/internal/cartons"
+	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/core/states"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/invoicing"
@@ -436,10 +437,24 @@ func (d *shop) count() {
 			found.Serials = append(found.Serials, lost)
 		}
 	}
-	do(d, "count", func(ctx context.Context, tx *command.Tx) (audit.Done, error) {
+	// Another person counts again what differs by much.
+	role := []string{"lead", "picker", "receiver"}[d.r.IntN(3)]
+	_, err = world.ActAs(d.House, role, func(ctx context.Context, tx *command.Tx) (audit.Done, error) {
 		return audit.Confirm(ctx, tx, audit.Count{LocationID: at.Location, ItemID: at.Item, Since: book.Since,
 			Kinds: []audit.Counted{found}})
 	})
+	if err != nil && refusal.From(err) == nil {
+		d.t.Fatal(err)
+	}
+	d.told = append(d.told, fmt.Sprint("count ", err == nil))
+	if err == nil {
+		d.did["count"]++
+	}
+	if back := d.one(`SELECT id FROM counts WHERE state = 'settled' AND off > 0`); back != 0 && d.r.IntN(8) == 0 {
+		do(d, "take a count back", func(ctx context.Context, tx *command.Tx) (audit.Done, error) {
+			return audit.TakeBack(ctx, tx, back, "somebody else had it")
+		})
+	}
 	var differs []int64
 	if err := d.App.Select(&differs, `SELECT id FROM counts WHERE state = 'counted'`); err != nil {
 		d.t.Fatal(err)
@@ -449,7 +464,8 @@ func (d *shop) count() {
 			if d.r.IntN(4) == 0 {
 				return audit.Again(ctx, tx, id)
 			}
-			return audit.Settle(ctx, tx, id, "as it lies there")
+			return audit.Settle(ctx, tx, id, audit.Decision{Reason: "as it lies there",
+				Sure: refusal.Sure{refusal.CountReserved}}, pick.Replan)
 		})
 	}
 }

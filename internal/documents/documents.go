@@ -30,6 +30,7 @@ const (
 	Restock       Kind = "restocks"
 	Refill        Kind = "refills"
 	Shipment      Kind = "shipments"
+	CountSheet    Kind = "count_sheets"
 )
 
 // Numbers are what the numbers of a kind begin with, and the sequence that counts them.

@@ -16,6 +16,7 @@ import (
 // are on it, an order before its rounds and cartons, an inbound order before its arrivals.
 var order = []Kind{
 	Schedule, Party, Load, PutawayWalk, Refill, InboundOrder, OutboundOrder, Arrival, Inspection, Round, Carton, Restock, Shipment,
+	CountSheet,
 }
 
 // keys are the columns that documents are held by, where that is not id.

@@ -80,6 +80,12 @@ func DescribeCarrying(ctx context.Context, q sqlx.QueryerContext, moves []Move) 
 	return describe(ctx, q, moves)
 }
 
+// DescribeFreed is Describe of moves before which whatever is reserved of their goods is freed. That there are as many is the caller's
+// to check.
+func DescribeFreed(ctx context.Context, q sqlx.QueryerContext, moves []Move) (*Plan, error) {
+	return describe(ctx, q, moves)
+}
+
 func describe(ctx context.Context, q sqlx.QueryerContext, moves []Move) (*Plan, error) {
 	plan := &Plan{post: moves, Moves: []MoveView{}, Changes: []Change{}, Notes: []string{}, Warnings: []string{}}
 	alike, views := gathered(moves)

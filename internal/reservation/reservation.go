@@ -92,6 +92,13 @@ func OfGoods(ctx context.Context, q sqlx.QueryerContext, lots, units []int64) ([
 		 ORDER BY x.id`, lots, units)
 }
 
+// At lists the reservations of goods, whatever the unit: those of no round first, then those that were made last.
+func At(ctx context.Context, q sqlx.QueryerContext, goods ledger.Stock) ([]Reservation, error) {
+	return reservations(ctx, q, `
+		WHERE x.location_id = $1 AND x.item_id = $2 AND x.lot_id IS NOT DISTINCT FROM $3 AND x.carton_id IS NOT DISTINCT FROM $4
+		 ORDER BY t.stop_id IS NOT NULL, x.id DESC`, goods.Location, goods.Item, goods.Lot, goods.Carton)
+}
+
 // ByHand lists the reservations of lines that no round has yet.
 func ByHand(ctx context.Context, q sqlx.QueryerContext, lines []int64) ([]Reservation, error) {
 	return reservations(ctx, q, `WHERE x.line_id = ANY($1) AND t.stop_id IS NULL ORDER BY x.id`, lines)

@@ -31,8 +31,8 @@ func TestWhatAScanMeans(t *testing.T) {
 		  now(), 'x', 'PO 77/A');
 		INSERT INTO loads (number, site_id, carrier, opened_by, opened_at)
 		VALUES ('L-81', 1, 'Northgate Vans', 1, now());
-		INSERT INTO counts (number, site_id, location_id, item_id, found, variance, value, counted_by, counted_at)
-		VALUES ('C-61', 1, 8, 1, 3, 0, 0, 1, now());
+		INSERT INTO counts (number, site_id, location_id, item_id, found, expected, variance, off, cost, value, counted_by, counted_at, stands_at)
+		VALUES ('C-61', 1, 8, 1, 3, 3, 0, 0, 1, 0, 1, now(), now());
 		INSERT INTO shipments (number, order_id, site_id, shipped_by, shipped_at) VALUES ('D-501', 1, 1, 1, now());
 		INSERT INTO invoices (number, site_id, customer_id, invoiced_on, due_on, total, made_by, made_at)
 		VALUES ('I-9001', 1, 2, current_date, current_date, 0, 1, now());

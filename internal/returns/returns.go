@@ -15,6 +15,7 @@ import (
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/core/states"
+	"lanternrow/internal/countrequests"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/inbound"
 	"lanternrow/internal/platform/command"
@@ -315,6 +316,26 @@ func (a announced) write(ctx context.Context, tx *command.Tx, id int64) error {
 			return fmt.Errorf("writing a return's line: %w", err)
 		}
 		if err := l.writeUnits(ctx, tx, ids[i]); err != nil {
+			return err
+		}
+		if err := l.raise(ctx, tx); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// raise puts the bins that goods were picked from down for counting, where the reason says that others or fewer were sent.
+func (l announcedLine) raise(ctx context.Context, tx *command.Tx) error {
+	var bins []int32
+	if err := tx.SelectContext(ctx, &bins, `
+		SELECT DISTINCT s.location_id FROM round_stops s JOIN return_reasons r ON r.id = $2 AND r.counted
+		  JOIN locations p ON p.id = s.location_id AND p.kind = 'bin' WHERE s.line_id = $1 AND s.item_id = $3 AND s.picked > 0 ORDER BY 1`,
+		l.LineID, l.ReasonID, l.sold.ItemID); err != nil {
+		return fmt.Errorf("reading where goods were picked: %w", err)
+	}
+	for _, bin := range bins {
+		if err := countrequests.Raise(ctx, tx, countrequests.Request{Location: bin, Item: l.sold.ItemID, Why: countrequests.Complaint}); err != nil {
 			return err
 		}
 	}

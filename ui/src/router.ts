@@ -142,10 +142,32 @@ export const router = createRouter({
       meta: { title: 'Transfers' },
     },
     {
-      path: '/audit/differs/:count',
-      component: () => import('./stations/audit/CountDecisionPage.vue'),
+      path: '/audit/count/:count(\\d+)',
+      component: () => import('./stations/audit/CountPage.vue'),
       props: true,
-      meta: { title: 'Count that differs' },
+      meta: { title: 'Count' },
+    },
+    {
+      path: '/audit/counts',
+      component: () => import('./stations/audit/CountsPage.vue'),
+      meta: { title: 'Past counts' },
+    },
+    {
+      path: '/audit/accuracy',
+      component: () => import('./stations/audit/AccuracyPage.vue'),
+      meta: { title: 'Accuracy' },
+    },
+    {
+      path: '/audit/sheets/:id(\\d+)',
+      component: () => import('./stations/audit/SheetPage.vue'),
+      props: true,
+      meta: { title: 'Count sheet' },
+    },
+    {
+      path: '/audit/sheets/:fresh(new)?',
+      component: () => import('./stations/audit/SheetsPage.vue'),
+      props: true,
+      meta: { title: 'Count sheets' },
     },
     {
       path: '/audit/recall/:source(lot|serial|arrival|order|recall)?/:id(\\d+)?',

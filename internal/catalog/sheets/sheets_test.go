@@ -151,7 +151,7 @@ func TestWhatIsImportedIsWhatIsExported(t *testing.T) {
 						row[i] = "70"
 					case c.Name == "class_b_pct":
 						row[i] = "90.5"
-					case c.Name == "still_days":
+					case c.Name == "still_days" || c.Name == "busy_moves":
 						row[i] = "30"
 					case c.Name == "pace":
 						row[i] = "0.5"
@@ -196,7 +196,7 @@ func TestWhatIsImportedIsWhatIsExported(t *testing.T) {
 				if c := sheet.Columns[i]; c.Name != sheet.Key &&
 					!slices.Contains([]string{"pack", "packs", "home_bin", "zone", "pace", "reorder_point", "name", "whole",
 						"lot_rule", "email", "carrier", "timezone", "cross_aisles", "accepts", "kind", "sides_cm", "collects",
-						"to_site", "item", "supplier", "least", "class_a_pct", "class_b_pct", "still_days"}, c.Name) {
+						"to_site", "item", "supplier", "least", "class_a_pct", "class_b_pct", "still_days", "busy_moves"}, c.Name) {
 					row[i] = value(c)
 				}
 			}

@@ -72,6 +72,16 @@ var sites = Sheet{
 			Help: "How long there is to count each day: the list of the day is cut to it."},
 		{Name: "still_days", Label: "Counted when still for, days", Kind: "count", Default: "180",
 			Help: "After how many days without a move a bin is looked at."},
+		{Name: "busy_moves", Label: "Counted after, moves", Kind: "count", Default: "60",
+			Help: "After how many moves since it was counted a bin is counted because its contents changed often."},
+		{Name: "allow_a_pct", Label: "A may differ, %", Kind: "percent", places: 3, Default: "0.2",
+			Help: "By how many per cent a count of an A item may differ before another person counts again."},
+		{Name: "allow_b_pct", Label: "B may differ, %", Kind: "percent", places: 3, Default: "1", Help: "The same of a B item."},
+		{Name: "allow_c_pct", Label: "C may differ, %", Kind: "percent", places: 3, Default: "5", Help: "The same of a C item."},
+		{Name: "allow_value", Label: "Any may differ, worth", Kind: "number", places: 2, Default: "0",
+			Help: "A difference that is worth no more than this passes too, whatever its share; 0 for none."},
+		{Name: "nought_check", Label: "Looks into emptied bins", Kind: "flag", Default: "yes",
+			Help: "Whether a round that should have emptied a bin asks for a look, and counts it so."},
 		{Name: "approve_above", Label: "Approval above", Kind: "number", places: 2, open: true,
 			Help: "What a purchase order may come to before a lead has to approve it; empty for any amount."},
 	},
@@ -94,6 +104,9 @@ var sites = Sheet{
 		       trim_scale(pace_load)::text AS pace_load,
 		       trim_scale(class_a_pct)::text AS class_a_pct, trim_scale(class_b_pct)::text AS class_b_pct, counts_a::text AS counts_a,
 		       counts_b::text AS counts_b, counts_c::text AS counts_c, count_minutes::text AS count_minutes, still_days::text AS still_days,
+		       busy_moves::text AS busy_moves, trim_scale(allow_a_pct)::text AS allow_a_pct, trim_scale(allow_b_pct)::text AS allow_b_pct,
+		       trim_scale(allow_c_pct)::text AS allow_c_pct, trim_scale(allow_value)::text AS allow_value,
+		       CASE WHEN nought_check THEN 'yes' ELSE 'no' END AS nought_check,
 		       trim_scale(approve_above)::text AS approve_above
 		  FROM sites WHERE $1 > 0 ORDER BY code`,
 	check: func(_ context.Context, _ *facts, _, row Row) error {
@@ -106,6 +119,9 @@ var sites = Sheet{
 		}
 		if row["still_days"] == "0" {
 			return refusal.New(refusal.NumberRange, "still_days", "After 0 days every bin would be still. Write at least 1.")
+		}
+		if row["busy_moves"] == "0" {
+			return refusal.New(refusal.NumberRange, "busy_moves", "After 0 moves every bin would be counted. Write at least 1.")
 		}
 		_, err := crossAisles(row)
 		return err
@@ -136,8 +152,11 @@ var sites = Sheet{
 		}
 		if _, err := tx.ExecContext(ctx, `
 			UPDATE sites SET class_a_pct = $2, class_b_pct = $3, counts_a = $4, counts_b = $5, counts_c = $6, count_minutes = $7,
-			       still_days = $8 WHERE id = $1`, id, row.number("class_a_pct"), row.number("class_b_pct"), row.count("counts_a"),
-			row.count("counts_b"), row.count("counts_c"), row.count("count_minutes"), row.count("still_days")); err != nil {
+			       still_days = $8, busy_moves = $9, allow_a_pct = $10, allow_b_pct = $11, allow_c_pct = $12, allow_value = $13,
+			       nought_check = $14 WHERE id = $1`, id, row.number("class_a_pct"), row.number("class_b_pct"), row.count("counts_a"),
+			row.count("counts_b"), row.count("counts_c"), row.count("count_minutes"), row.count("still_days"),
+			row.count("busy_moves"), row.number("allow_a_pct"), row.number("allow_b_pct"), row.number("allow_c_pct"),
+			row.number("allow_value"), row.flag("nought_check")); err != nil {
 			return fmt.Errorf("writing how site %s counts: %w", row["code"], err)
 		}
 		if old != nil {

@@ -9,22 +9,38 @@ import (
 // A Reason is why a bin is counted.
 type Reason string
 
-// The reasons there are, the most pressing first: somebody asked for it (a round found too few, or a count is made again); the
-// last count differed; it was emptied, where one look shows whether it is; its class is due; nothing moved for long; or an error
+// The reasons there are, the most pressing first: a count differs, and another person counts again; somebody asked for it (a round
+// found too few, or a count is made anew); a customer got too few or other goods than were picked there; the last count differed; it
+// was emptied, where one look shows whether it is; its class is due; its contents changed often; nothing moved for long; or an error
 // is likely.
 const (
-	Asked    Reason = "asked"
-	Differed Reason = "differed"
-	Emptied  Reason = "emptied"
-	Overdue  Reason = "overdue"
-	Still    Reason = "still"
-	Likely   Reason = "likely"
+	Recount   Reason = "again"
+	Asked     Reason = "asked"
+	Complaint Reason = "complaint"
+	Differed  Reason = "differed"
+	Emptied   Reason = "emptied"
+	Overdue   Reason = "overdue"
+	Busy      Reason = "busy"
+	Still     Reason = "still"
+	Likely    Reason = "likely"
 )
 
-// Policy is how a site counts: how often a year each class is counted, and after how long without a move a bin is looked at.
+// pressing are the reasons, the most pressing first.
+var pressing = []Reason{Recount, Asked, Complaint, Differed, Emptied, Overdue, Busy, Still, Likely}
+
+// Words say a reason, behind "because".
+func Words(r Reason) string {
+	return map[Reason]string{Recount: "a count differs", Asked: "somebody asked for it", Complaint: "a customer complained",
+		Differed: "it differed last time", Emptied: "it was emptied", Overdue: "its class is due", Busy: "its contents changed often",
+		Still: "nothing moved for long", Likely: "an error is likely"}[r]
+}
+
+// Policy is how a site counts: how often a year each class is counted, after how long without a move a bin is looked at, and after
+// how many moves.
 type Policy struct {
 	PerYear   map[Class]int
 	StillDays int
+	BusyMoves int
 }
 
 // likely is from which chance of an error on a bin is counted for it alone (common practice, no source: one in twenty).
@@ -35,7 +51,10 @@ type Candidate struct {
 	Class Class
 	// Counted is when it was last counted, and Moved when anything of it last moved there; zero for never. Since is when it came.
 	Counted, Moved, Since time.Time
-	Asked, Differed       bool
+	// Recount tells that another person is to count it again, and Complaint that a customer complained since.
+	Recount, Asked, Complaint, Differed bool
+	// Moves is how often anything of it moved there since it was counted.
+	Moves int
 	// Empty tells that the books have none of it there any more.
 	Empty  bool
 	Chance float64
@@ -46,12 +65,15 @@ func (p Policy) Reasons(c Candidate, now time.Time) (out []Reason) {
 	known := latest(c.Counted, c.Since)
 	moved := c.Moved.After(c.Counted)
 	is := map[Reason]bool{
-		Asked:    c.Asked,
-		Differed: c.Differed && moved,
-		Emptied:  c.Empty && moved,
-		Overdue:  !c.Empty && p.overdue(c.Class, known, now) >= 1,
-		Still:    !c.Empty && now.Sub(latest(known, c.Moved)) > time.Duration(p.StillDays)*24*time.Hour,
-		Likely:   !c.Empty && c.Chance >= likely,
+		Recount:   c.Recount,
+		Asked:     c.Asked,
+		Complaint: c.Complaint,
+		Differed:  c.Differed && moved,
+		Emptied:   c.Empty && moved,
+		Busy:      !c.Empty && p.BusyMoves > 0 && c.Moves >= p.BusyMoves,
+		Overdue:   !c.Empty && p.overdue(c.Class, known, now) >= 1,
+		Still:     !c.Empty && now.Sub(latest(known, c.Moved)) > time.Duration(p.StillDays)*24*time.Hour,
+		Likely:    !c.Empty && c.Chance >= likely,
 	}
 	for _, reason := range pressing {
 		if is[reason] {
@@ -60,9 +82,6 @@ func (p Policy) Reasons(c Candidate, now time.Time) (out []Reason) {
 	}
 	return out
 }
-
-// pressing are the reasons, the most pressing first.
-var pressing = []Reason{Asked, Differed, Emptied, Overdue, Still, Likely}
 
 // overdue is how much of the time between two counts of a class has passed since one, 1 for all of it.
 func (p Policy) overdue(class Class, since, now time.Time) float64 {

@@ -126,15 +126,22 @@ const (
 
 // Refusals about stock.
 const (
+	CountGone       Code = "count_gone"
+	CountMine       Code = "count_mine"
 	CountOver       Code = "count_over"
+	CountReserved   Code = "count_reserved"
 	CountWaits      Code = "count_waits"
 	KindTwice       Code = "kind_twice"
 	LotUnknown      Code = "lot_unknown"
 	MovedSince      Code = "moved_since"
+	OnSheet         Code = "on_sheet"
 	OnTrolley       Code = "on_trolley"
+	QuantityGiven   Code = "quantity_given"
 	QuantityMissing Code = "quantity_missing"
 	Reserved        Code = "reserved"
 	SerialInStock   Code = "serial_in_stock"
+	SheetEmpty      Code = "sheet_empty"
+	SheetOver       Code = "sheet_over"
 	SerialNotOurs   Code = "serial_not_ours"
 	SerialUnknown   Code = "serial_unknown"
 	SerialsWanted   Code = "serials_wanted"
@@ -408,8 +415,8 @@ var Codes = []Code{
 	NameMissing, NameTaken, NotWhole, NumberMalformed, NumberRange, NumberTooFine, PaceRange,
 	CarrierUnknown, ShipmentInvoiced, ShipmentTakenBack, PackMalformed, PackTwice, PackUnknown, PercentRange, PickingBinMalformed, PriceForMalformed, RangeLong, RangeMalformed,
 	GoodsRecalled, NothingHeld, RecallEmpty, RecallOver, RowsWrong, SheetUnknown, SidesMalformed, StepsClash, TableEmpty, TableLong, TableMalformed, TableWide, TargetLow,
-	TextLong, TimeMalformed, TimezoneUnknown, TooHeavy, ViewsMany, NotSuggested, PackUsed, InvoiceCredited, OfferForMalformed, ZoneUnknown, CountOver, CountWaits, KindTwice,
-	LotUnknown, MovedSince, OnTrolley, QuantityMissing, Reserved, SerialInStock, SerialNotOurs,
+	TextLong, TimeMalformed, TimezoneUnknown, TooHeavy, ViewsMany, NotSuggested, PackUsed, InvoiceCredited, OfferForMalformed, ZoneUnknown, CountGone, CountMine, CountOver, CountReserved, CountWaits, OnSheet, KindTwice,
+	LotUnknown, MovedSince, OnTrolley, QuantityGiven, QuantityMissing, Reserved, SheetEmpty, SheetOver, SerialInStock, SerialNotOurs,
 	SerialUnknown, SerialsWanted, ApprovalMissing, BelowReceived, InvoiceKnown, InvoiceNumberMissing,
 	Invoiced, ItemNotBought, LineItemStands, LineStands, LinesMissing, NothingShort, NothingWaits,
 	OrderApproved, OrderNotPlaced, OrderPlaced, QuoteOver, QuoteExpired, ReferenceUsed, PriceNought, GoodsToCome, InvoiceMatched, NoRequest, SupplierAsked, QuoteMissing, SupplierUnknown, BadRange, ArrivalDone, ArrivalStands,

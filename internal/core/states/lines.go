@@ -110,12 +110,3 @@ const (
 	// ShipmentTakenBack is one that was made by mistake.
 	ShipmentTakenBack Shipment = "taken_back"
 )
-
-// CountRequest is the state of a request to count an item in a bin.
-type CountRequest string
-
-// The states of a count request: a count of the bin settles it.
-const (
-	CountRequested CountRequest = "requested"
-	CountSettled   CountRequest = "settled"
-)

@@ -103,16 +103,6 @@ const (
 	VehicleCancelled Vehicle = "cancelled"
 )
 
-// Count is the state of a count.
-type Count string
-
-// The states of a count: one that differs waits, counted, until somebody decides.
-const (
-	CountCounted   Count = "counted"
-	CountAccepted  Count = "settled"
-	CountWithdrawn Count = "withdrawn"
-)
-
 // Refill is the state of a walk that fetches reserve for picking bins.
 type Refill string
 
@@ -150,6 +140,8 @@ const (
 	Inspections    Document = "inspections"
 	CountRequests  Document = "count_requests"
 	Counts         Document = "counts"
+	CountSheets    Document = "count_sheets"
+	SheetLines     Document = "count_sheet_lines"
 	Refills        Document = "refills"
 )
 
@@ -209,7 +201,17 @@ var Steps = map[Document]map[string][]string{
 		ShipmentRefused: {ShipmentAsked, ShipmentTakenBack},
 	}),
 	Counts: steps(map[Count][]Count{
-		CountCounted: {CountAccepted, CountWithdrawn},
+		CountCounted:  {CountAccepted, CountWithdrawn},
+		CountRecount:  {CountRepeated, CountWithdrawn},
+		CountAccepted: {CountTakenBack},
+	}),
+	CountSheets: steps(map[CountSheet][]CountSheet{
+		SheetOpen:    {SheetCounted, SheetClosed},
+		SheetCounted: {SheetOpen},
+	}),
+	SheetLines: steps(map[SheetLine][]SheetLine{
+		SheetLineOpen:    {SheetLineCounted, SheetLineLeft},
+		SheetLineCounted: {SheetLineOpen},
 	}),
 	Refills: steps(map[Refill][]Refill{
 		RefillPlanned: {RefillWalking, RefillCancelled},

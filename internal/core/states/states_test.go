@@ -36,7 +36,7 @@ func TestEveryStateIsReachedAndEnds(t *testing.T) {
 	ends := map[Document][]string{
 		"outbound_orders": {"cancelled"}, "inbound_orders": {"closed"}, "rounds": {"done"}, "carton_work": {},
 		"arrivals": {}, "inspections": {"decided",
-			"withdrawn"}, "loads": {"left", "cancelled"}, "counts": {"settled", "withdrawn"}, "outbound_lines": {}, "inbound_lines": {"cancelled"},
+			"withdrawn"}, "loads": {"left", "cancelled"}, "counts": {"repeated", "withdrawn", "taken_back"}, "count_sheets": {"closed"}, "count_sheet_lines": {"left"}, "outbound_lines": {}, "inbound_lines": {"cancelled"},
 		"round_stops": {"picked", "short"}, "shipments": {"taken_back"}, "count_requests": {"settled"},
 		"refills": {"done", "cancelled"},
 	}

@@ -34,18 +34,21 @@ type Due struct {
 	SKU         string            `db:"sku" json:"sku"`
 	Description string            `db:"description" json:"description"`
 	Class       counting.Class    `db:"-" json:"class" enum:"A,B,C"`
-	Reasons     []counting.Reason `db:"-" json:"reasons" enum:"asked,differed,emptied,overdue,still,likely" nullable:"false"`
+	Reasons     []counting.Reason `db:"-" json:"reasons" enum:"again,asked,complaint,differed,emptied,overdue,busy,still,likely" nullable:"false"`
 	Chance      float64           `db:"-" json:"chance" doc:"How likely the books are wrong there, 0 to 1"`
 	Moves       int               `db:"-" json:"moves" doc:"How many moves there were since it was counted"`
 	CountedAt   *time.Time        `db:"counted_at" json:"counted_at"`
 	DueOn       string            `db:"-" json:"due_on" doc:"When its class is due; empty for never"`
 	Round       string            `db:"round" json:"round" doc:"The round that found too few"`
 	RaisedBy    string            `db:"raised_by" json:"raised_by"`
+	Barred      barred            `db:"barred" json:"barred" nullable:"false" doc:"Who has counted it already and may not count it again, by their ids"`
 
 	X        float64         `db:"x" json:"-"`
 	Y        float64         `db:"y" json:"-"`
 	Quantity decimal.Decimal `db:"quantity" json:"-"`
+	Recount  bool            `db:"recount" json:"-"`
 	Asked    bool            `db:"asked" json:"-"`
+	Complain bool            `db:"complaint" json:"-"`
 	Differed bool            `db:"differed" json:"-"`
 	Since    *time.Time      `db:"since" json:"-"`
 	Moved    *time.Time      `db:"moved" json:"-"`
@@ -54,7 +57,8 @@ type Due struct {
 }
 
 // candidatesQuery reads what lies, or lay in the last days, in the bins of a site ($1): when it was counted, what moved since, and
-// what speaks for counting it. What was counted and waits for a decision is not counted meanwhile.
+// what speaks for counting it. What was counted and waits for a decision is not counted meanwhile, and what is on a sheet is counted
+// there.
 const candidatesQuery = `
 	WITH lies AS (
 		SELECT b.location_id, b.item_id, sum(b.quantity) AS quantity FROM balances b JOIN locations p ON p.id = b.location_id
@@ -64,9 +68,17 @@ const candidatesQuery = `
 		  FROM postings t JOIN moves m ON m.posting_id = t.id JOIN locations p ON p.id = m.from_location
 		 WHERE t.entered_at > $2::timestamptz - interval '7 days' AND p.site_id = $1 AND p.kind = 'bin' AND m.from_location_after = 0
 		   AND NOT EXISTS (SELECT FROM balances b WHERE b.location_id = m.from_location AND b.item_id = m.item_id)),
-	     cells AS (SELECT * FROM lies UNION ALL SELECT * FROM emptied),
+	     asked AS (
+		SELECT location_id, item_id FROM counts WHERE site_id = $1 AND state = 'recount'
+		UNION SELECT d.location_id, d.item_id FROM count_requests d JOIN locations p ON p.id = d.location_id
+		 WHERE d.state = 'requested' AND p.site_id = $1 AND p.kind = 'bin'),
+	     cells AS (
+		SELECT * FROM lies UNION ALL SELECT * FROM emptied
+		UNION ALL SELECT location_id, item_id, 0 FROM asked a WHERE NOT EXISTS (
+		    SELECT FROM (SELECT * FROM lies UNION ALL SELECT * FROM emptied) AS l
+		     WHERE l.location_id = a.location_id AND l.item_id = a.item_id)),
 	     counted AS (
-		SELECT DISTINCT ON (location_id, item_id) location_id, item_id, counted_at, variance <> 0 AS differed
+		SELECT DISTINCT ON (location_id, item_id) location_id, item_id, counted_at, off > 0 AS differed
 		  FROM counts WHERE site_id = $1 AND state = 'settled' ORDER BY location_id, item_id, id DESC),
 	     moved AS (
 		SELECT c.location_id, c.item_id, t.kind, count(*) FILTER (WHERE d.counted_at IS NULL OR t.entered_at > d.counted_at) AS n,
@@ -77,16 +89,20 @@ const candidatesQuery = `
 		  JOIN postings t ON t.id = m.posting_id LEFT JOIN counted d USING (location_id, item_id)
 		 WHERE t.kind NOT IN ('count', 'hold', 'release') GROUP BY 1, 2, 3)
 	SELECT c.location_id, p.code AS bin, coalesce(z.code, '') AS zone, p.x, p.y, c.item_id, i.sku, i.description, c.quantity, d.counted_at,
-	       coalesce(d.differed, false) AS differed, q.location_id IS NOT NULL AS asked, coalesce(r.number, '') AS round,
+	       coalesce(d.differed, false) AS differed, coalesce(q.asked, false) AS asked,
+	       coalesce(q.complaint, false) AS complaint, w.id IS NOT NULL AS recount, ` + barredBy + ` AS barred, coalesce(r.number, '') AS round,
 	       coalesce(e.name, '') AS raised_by, m.first AS since, m.last AS moved, coalesce(m.kinds, '{}') AS kinds
 	  FROM cells c JOIN locations p ON p.id = c.location_id JOIN items i ON i.id = c.item_id LEFT JOIN zones z ON z.id = p.zone_id
 	  LEFT JOIN counted d USING (location_id, item_id)
 	  LEFT JOIN (SELECT location_id, item_id, min(first) AS first, max(last) AS last, json_object_agg(kind, n) AS kinds FROM moved
 	              GROUP BY 1, 2) AS m USING (location_id, item_id)
-	  LEFT JOIN (SELECT DISTINCT ON (location_id, item_id) * FROM count_requests WHERE state = 'requested'
-	              ORDER BY location_id, item_id, id DESC) AS q USING (location_id, item_id)
+	  LEFT JOIN (SELECT location_id, item_id, bool_or(why <> 'complaint') AS asked, bool_or(why = 'complaint') AS complaint,
+	                    max(round_id) AS round_id, (array_agg(raised_by ORDER BY id DESC))[1] AS raised_by
+	               FROM count_requests WHERE state = 'requested' GROUP BY 1, 2) AS q USING (location_id, item_id)
 	  LEFT JOIN rounds r ON r.id = q.round_id LEFT JOIN people e ON e.id = q.raised_by
-	 WHERE NOT EXISTS (SELECT FROM counts w WHERE w.location_id = c.location_id AND w.item_id = c.item_id AND w.state = 'counted')
+	  LEFT JOIN counts w ON w.location_id = c.location_id AND w.item_id = c.item_id AND w.state = 'recount'
+	 WHERE NOT EXISTS (SELECT FROM counts x WHERE x.location_id = c.location_id AND x.item_id = c.item_id AND x.state = 'counted')
+	   AND NOT EXISTS (SELECT FROM count_sheet_lines x WHERE x.location_id = c.location_id AND x.item_id = c.item_id AND x.state = 'open')
 	 ORDER BY p.code, i.sku`
 
 // readToday reads what is to be counted today.
@@ -155,7 +171,7 @@ func (d *Due) weigh(p counting.Policy, rates counting.Rates, now time.Time) erro
 		return out
 	}
 	d.of = counting.Candidate{Class: d.Class, Counted: at(d.CountedAt), Moved: at(d.Moved), Since: at(d.Since), Asked: d.Asked,
-		Differed: d.Differed, Empty: d.Quantity.IsZero(), Chance: d.Chance}
+		Recount: d.Recount, Complaint: d.Complain, Moves: d.Moves, Differed: d.Differed, Empty: d.Quantity.IsZero(), Chance: d.Chance}
 	if due := p.DueOn(d.of); due != nil {
 		d.DueOn = due.Format(time.DateOnly)
 	}

@@ -9,6 +9,7 @@ import (
 	"lanternrow/internal/core/pricing"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/core/states"
+	"lanternrow/internal/countrequests"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/exchange"
 	"lanternrow/internal/invoicing"
@@ -27,7 +28,7 @@ const short = `(SELECT count(*) FROM outbound_lines x WHERE x.order_id = o.id
 	  + coalesce((SELECT sum(b.quantity - b.reserved) FROM balances b JOIN locations p ON p.id = b.location_id
 	  WHERE b.item_id = x.item_id AND p.site_id = o.site_id AND p.kind = 'bin' AND b.condition = 'good'
 	       AND NOT EXISTS (SELECT FROM count_requests d WHERE d.location_id = b.location_id AND d.item_id = b.item_id
-	         AND d.state = 'requested')), 0))`
+	         AND ` + countrequests.Doubtful + `)), 0))`
 
 // columns are what is read of an order, behind the word SELECT.
 const columns = `

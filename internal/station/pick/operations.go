@@ -179,7 +179,7 @@ type Differing struct {
 
 // Register adds the station's operations. prefix is the GS1 Company Prefix that cartons
 // are numbered under.
-func Register(r *web.Router, prefix string) {
+func Register(r *web.Router, prefix string, look Looker) {
 	db := r.Reads
 	web.Query(r, http.MethodPost, "/pick/plan", "plan-round", "Stock and walk proposed for orders", web.Lead,
 		func(ctx context.Context, in *struct{ Body Wish }) (*Proposed, error) {
@@ -236,7 +236,7 @@ func Register(r *web.Router, prefix string) {
 		web.Everyone,
 		func(ctx context.Context, _ *struct{}) ([]Picker, error) { return listPickers(ctx, db) })
 	registerRounds(r, prefix)
-	registerWalking(r)
+	registerWalking(r, look)
 }
 
 // registerRounds adds the operations of rounds as wholes.
@@ -292,7 +292,7 @@ func registerRounds(r *web.Router, prefix string) {
 }
 
 // registerWalking adds the steps of whoever walks a round.
-func registerWalking(r *web.Router) {
+func registerWalking(r *web.Router, look Looker) {
 	db := r.Reads
 	web.Command(r, "/rounds/{id}/take-off", "take-stops-off", "Take stops off a round: what was not taken there is open again",
 		web.Lead,
@@ -339,6 +339,11 @@ func registerWalking(r *web.Router) {
 		"Say that a bin holds less than planned; other bins are proposed", web.Picking,
 		func(ctx context.Context, tx *command.Tx, in *onRound[short]) (Round, error) {
 			return Short(ctx, tx, in.ID, in.Body.StopID, in.Body.Found)
+		})
+	web.Command(r, "/rounds/{id}/nought", "look-for-nought",
+		"Say whether a bin is empty that a stop should have emptied; it is counted so", web.Picking,
+		func(ctx context.Context, tx *command.Tx, in *onRound[nought]) (Round, error) {
+			return Nought(ctx, tx, in.ID, in.Body, look)
 		})
 	web.Query(r, http.MethodPost, "/rounds/{id}/ship/preview", "preview-ship-round",
 		"What would leave straight from a round, and what stays for the bench", web.Picking,

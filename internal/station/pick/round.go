@@ -81,6 +81,8 @@ type RoundStop struct {
 	Here          decimal.Decimal `db:"here" json:"here"`
 	State         states.Stop     `db:"state" json:"state" enum:"open,picked,short"`
 	ReservationID *int64          `db:"reservation_id" json:"-"`
+	Empties       bool            `db:"empties" json:"empties" doc:"Taking all of it leaves none of the item in the bin by the books, and the site looks then"`
+	AskNought     bool            `db:"ask_nought" json:"ask_nought" doc:"All of it was taken, and by the books none of the item is left in the bin: one look says whether it is so"`
 }
 
 // StopUnit is a unit that is reserved by name for the order that a stop is for.

@@ -5,6 +5,7 @@ import (
 	"fmt"
 
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/countrequests"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/reservation"
@@ -55,13 +56,8 @@ func (s RoundStop) foundShort(ctx context.Context, tx *command.Tx, r Round, here
 	if err := countOnLine(ctx, tx, s.LineID, short.Neg(), decimal.Zero); err != nil {
 		return err
 	}
-	if _, err := tx.ExecContext(ctx, `
-		INSERT INTO count_requests (location_id, item_id, expected, found, round_id, raised_by, raised_at)
-		VALUES ($1, $2, $3, $4, $5, $6, $7)`,
-		s.LocationID, s.ItemID, s.Here, here, r.ID, tx.Person.ID, tx.Now); err != nil {
-		return fmt.Errorf("putting a bin down for counting: %w", err)
-	}
-	return nil
+	return countrequests.Raise(ctx, tx, countrequests.Request{Location: s.LocationID, Item: s.ItemID, Why: countrequests.Short, Found: &here,
+		Round: &r.ID})
 }
 
 // keepReserved keeps only so much of a stop's stock reserved; of units by name, none.

@@ -8,6 +8,7 @@ import (
 	"slices"
 
 	"lanternrow/internal/core/states"
+	"lanternrow/internal/countrequests"
 	"lanternrow/internal/documents"
 
 	"github.com/jmoiron/sqlx"
@@ -117,7 +118,7 @@ func shelves(ctx context.Context, q sqlx.QueryerContext, site int32, items, only
 		   AND NOT s.insist_bins ELSE p.kind IN ('bin', 'dock') AND p.id = ANY($3) END
 		   AND NOT EXISTS (SELECT FROM carton_work w WHERE w.carton_id = b.carton_id)
 		   AND NOT EXISTS (SELECT FROM count_requests d WHERE d.location_id = b.location_id AND d.item_id = b.item_id
-		     AND d.state = 'requested')
+		     AND `+countrequests.Doubtful+`)
 		 ORDER BY p.code, l.code, c.sscc`, site, items, only)
 	if err != nil {
 		return nil, fmt.Errorf("reading stock to pick: %w", err)
@@ -134,7 +135,7 @@ func toBeCounted(ctx context.Context, q sqlx.QueryerContext, site int32, items [
 	err := sqlx.SelectContext(ctx, q, &rows, `
 		SELECT d.item_id, string_agg(DISTINCT p.code, ', ') AS bins FROM count_requests d
 		  JOIN locations p ON p.id = d.location_id
-		WHERE d.state = 'requested' AND p.site_id = $1 AND d.item_id = ANY($2) GROUP BY 1`, site, items)
+		WHERE `+countrequests.Doubtful+` AND p.site_id = $1 AND d.item_id = ANY($2) GROUP BY 1`, site, items)
 	if err != nil {
 		return nil, fmt.Errorf("reading what is to be counted: %w", err)
 	}
@@ -210,6 +211,13 @@ func readRounds(ctx context.Context, q sqlx.QueryerContext, ids ...int64) ([]Rou
 	return rounds, nil
 }
 
+// asksNought is whether a stop left a bin that is empty of the item by the books, and that nobody has looked into since or is to count.
+const asksNought = `t.nought_check AND p.kind = 'bin' AND NOT EXISTS (
+		           SELECT FROM balances b WHERE b.location_id = p.id AND b.item_id = i.id AND b.quantity > 0)
+		         AND NOT EXISTS (SELECT FROM counts c WHERE c.location_id = p.id AND c.item_id = i.id
+		           AND (c.state IN ('counted', 'recount') OR c.as_of >= (SELECT max(m.id) FROM moves m WHERE m.item_id = i.id AND m.from_location = p.id)))
+		         AND NOT EXISTS (SELECT FROM count_sheet_lines x WHERE x.location_id = p.id AND x.item_id = i.id AND x.state = 'open')`
+
 // readStops reads the stops of rounds, in the order they are walked, by round.
 func readStops(ctx context.Context, q sqlx.QueryerContext, rounds []int64) (map[int64][]RoundStop, error) {
 	var rows []struct {
@@ -235,6 +243,9 @@ func readStops(ctx context.Context, q sqlx.QueryerContext, rounds []int64) (map[
 		           WHERE b.carton_id = s.carton_id) AS whole_carton,
 		       coalesce((SELECT sum(quantity) FROM balances b WHERE b.location_id = p.id AND b.item_id = i.id
 		                    AND coalesce(b.lot_id, 0) = coalesce(l.id, 0) AND b.quantity > 0), 0) AS here,
+		       s.state = 'open' AND t.nought_check AND p.kind = 'bin' AND s.quantity - s.picked - s.short = (
+		           SELECT sum(quantity) FROM balances b WHERE b.location_id = p.id AND b.item_id = i.id) AS empties,
+		       s.state = 'picked' AND `+asksNought+` AS ask_nought,
 		       CASE WHEN i.tracking = 'serial' AND s.state = 'open' THEN (
 		            SELECT json_agg(u.code ORDER BY u.code) FROM balances b JOIN serials u ON u.id = b.serial_id
 		             WHERE b.location_id = p.id AND b.item_id = i.id

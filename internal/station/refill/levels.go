@@ -8,6 +8,7 @@ import (
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/refilling"
 	"lanternrow/internal/core/slotting"
+	"lanternrow/internal/countrequests"
 	"lanternrow/internal/exchange"
 
 	"github.com/jmoiron/sqlx"
@@ -184,7 +185,7 @@ func readReserve(ctx context.Context, q sqlx.QueryerContext, site int32, items [
 		   AND NOT EXISTS (SELECT FROM refilled_bins r WHERE r.location_id = b.location_id AND r.item_id = b.item_id)
 		   AND NOT EXISTS (SELECT FROM carton_work w WHERE w.carton_id = b.carton_id)
 		   AND NOT EXISTS (SELECT FROM count_requests d WHERE d.location_id = b.location_id AND d.item_id = b.item_id
-		       AND d.state = 'requested')) AS r
+		       AND `+countrequests.Doubtful+`)) AS r
 		 WHERE quantity > 0 ORDER BY bin, sku, lot, carton`, site, items, now.UTC().Format(time.DateOnly))
 	if err != nil {
 		return nil, fmt.Errorf("reading reserve: %w", err)

@@ -13,6 +13,7 @@ import (
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/core/slotting"
 	"lanternrow/internal/core/states"
+	"lanternrow/internal/countrequests"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
@@ -136,18 +137,13 @@ func countAgain(ctx context.Context, tx *command.Tx, l Line, fetched, missed dec
 	if !missed.IsPositive() {
 		return nil
 	}
-	_, err := tx.ExecContext(ctx, `
-		INSERT INTO count_requests (location_id, item_id, expected, found, raised_by, raised_at)
-		SELECT $1, $2, b.here + $3, $3, $4, $5
-		  FROM (SELECT coalesce(sum(quantity), 0) AS here, coalesce(sum(reserved), 0) AS reserved FROM balances
-		         WHERE location_id = $1 AND item_id = $2) AS b
-		 WHERE b.here > b.reserved AND NOT EXISTS (SELECT FROM count_requests WHERE location_id = $1 AND item_id = $2
-		       AND state = 'requested')`, l.FromID, l.ItemID, fetched, tx.Person.ID, tx.Now)
-	if err != nil {
-		return fmt.Errorf("putting a bin down for counting: %w", err)
+	var doubtful bool
+	if err := tx.GetContext(ctx, &doubtful, `
+		SELECT coalesce(sum(quantity), 0) > coalesce(sum(reserved), 0) FROM balances WHERE location_id = $1 AND item_id = $2`,
+		l.FromID, l.ItemID); err != nil || !doubtful {
+		return err
 	}
-	tx.Notify("audit")
-	return nil
+	return countrequests.Raise(ctx, tx, countrequests.Request{Location: l.FromID, Item: l.ItemID, Why: countrequests.Short, Found: &fetched})
 }
 
 // BringLine puts goods of a line from the trolley into its picking bin.

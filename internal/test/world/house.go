@@ -129,7 +129,15 @@ func Act[T any](h *House, fn func(context.Context, *command.Tx) (T, error)) (T, 
 
 // ActKeyed is Act under a request key.
 func ActKeyed[T any](h *House, key string, fn func(context.Context, *command.Tx) (T, error)) (T, error) {
-	ctx := As("lead")
+	return actIn(As("lead"), h, key, fn)
+}
+
+// ActAs is Act as somebody of another role.
+func ActAs[T any](h *House, role string, fn func(context.Context, *command.Tx) (T, error)) (T, error) {
+	return actIn(As(role), h, "", fn)
+}
+
+func actIn[T any](ctx context.Context, h *House, key string, fn func(context.Context, *command.Tx) (T, error)) (T, error) {
 	out, err := command.Do(ctx, h.Runner, key, "test", nil, fn)
 	return out, ledger.Explain(ctx, h.App, err)
 }

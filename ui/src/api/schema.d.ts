@@ -752,7 +752,31 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/counts": {
+    "/api/v1/count-sheets": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Count sheets of a site, those that are open first
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-count-sheets"];
+        put?: never;
+        /**
+         * Have bins counted together
+         * @description May be used by: lead.
+         */
+        post: operations["open-count-sheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/count-sheets/preview": {
         parameters: {
             query?: never;
             header?: never;
@@ -762,10 +786,154 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Confirm what was counted; it is settled unless it differs
+         * What a count sheet will have on it, and how long each team takes
+         * @description May be used by: lead.
+         */
+        post: operations["preview-count-sheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/count-sheets/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A count sheet and how far it is; nothing of how many there should be
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["get-count-sheet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/count-sheets/{id}/close": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * End a sheet before all of it is counted: what is left stays uncounted
+         * @description May be used by: lead.
+         */
+        post: operations["close-count-sheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/count-sheets/{id}/nothing-else": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Nothing lies in a bin besides what was counted there
+         * @description May be used by: lead, receiver, picker.
+         */
+        post: operations["nothing-else-in-bin"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/count-sheets/{id}/sheet.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A count sheet on paper, or a team's part of it, with nothing of the books
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["print-count-sheet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/counts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The counts of a site that waited for nobody any more, page by page
+         * @description May be used by: lead.
+         */
+        get: operations["list-counts"];
+        put?: never;
+        /**
+         * Confirm what was counted; it is settled unless it differs, and counted again by another person where it differs by much
          * @description May be used by: lead, receiver, picker.
          */
         post: operations["count"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/counts/accuracy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How right the books were found, with the bounds of a sample, and what made them wrong
+         * @description May be used by: lead.
+         */
+        get: operations["read-accuracy"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/counts/accuracy/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The same as CSV or XLSX
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["export-accuracy"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -800,7 +968,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * Counts that differ from the books and wait for a decision
+         * Counts that differ from the books and wait for a decision or for another person
          * @description May be used by: lead.
          */
         get: operations["list-differing-counts"];
@@ -812,7 +980,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/v1/counts/due": {
+    "/api/v1/counts/entry": {
         parameters: {
             query?: never;
             header?: never;
@@ -820,10 +988,30 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * What is to be counted
+         * What is to be counted of an item in a bin; nothing of how many
          * @description May be used by: lead, receiver, picker, office, viewer.
          */
-        get: operations["list-count-requests"];
+        get: operations["read-count-entry"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/counts/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The same as CSV or XLSX
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["export-counts"];
         put?: never;
         post?: never;
         delete?: never;
@@ -846,26 +1034,6 @@ export interface paths {
          * @description May be used by: lead, receiver, picker.
          */
         post: operations["preview-count"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/counts/sheet": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * What is to be counted of an item in a bin
-         * @description May be used by: lead, receiver, picker, office, viewer.
-         */
-        get: operations["read-count-sheet"];
-        put?: never;
-        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -903,7 +1071,27 @@ export interface paths {
          * The list of the day on paper, with nothing of the books
          * @description May be used by: lead, receiver, picker, office, viewer.
          */
-        get: operations["print-count-sheet"];
+        get: operations["print-counts-of-today"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/counts/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * A count, those before and after it, and what moved since
+         * @description May be used by: lead.
+         */
+        get: operations["get-count"];
         put?: never;
         post?: never;
         delete?: never;
@@ -922,7 +1110,7 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Withdraw a count that differs, and have it counted again
+         * Withdraw a count that differs, and have it counted anew
          * @description May be used by: lead.
          */
         post: operations["count-again"];
@@ -966,6 +1154,46 @@ export interface paths {
          * @description May be used by: lead.
          */
         post: operations["preview-settle-count"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/counts/{id}/take-back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Take a settled count back by a posting of the opposite, and have the bin counted again
+         * @description May be used by: lead.
+         */
+        post: operations["take-back-count"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/counts/{id}/take-back/preview": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Before and after of taking a count back
+         * @description May be used by: lead.
+         */
+        post: operations["preview-take-back-count"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4248,6 +4476,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/rounds/{id}/nought": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Say whether a bin is empty that a stop should have emptied; it is counted so
+         * @description May be used by: lead, picker.
+         */
+        post: operations["look-for-nought"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/rounds/{id}/other-lot": {
         parameters: {
             query?: never;
@@ -6366,6 +6614,20 @@ export interface components {
             /** Format: int32 */
             site_id: number;
         };
+        AuditAccuracyReport: {
+            /** @description Over everything that was counted: one, or none where nothing was */
+            all: components["schemas"]["CountingAccuracy"][];
+            /** @description By how many per cent a count of each class may differ at the site; empty for all sites */
+            allow: {
+                [key: string]: string;
+            };
+            /** @description How many of the errors are laid to each kind of move, the most first */
+            causes: components["schemas"]["CountingCause"][];
+            from: string;
+            /** @description Of each part, in its order */
+            groups: components["schemas"]["CountingAccuracy"][];
+            to: string;
+        };
         AuditClassed: {
             class: string;
             description: string;
@@ -6377,6 +6639,15 @@ export interface components {
             value: string;
         };
         AuditCount: {
+            /** @description When it was counted on paper, as 2027-03-02T10:30:00Z; now without */
+            at?: string;
+            /** @description Goods moved while they were counted, and it was counted before that */
+            before?: boolean;
+            /**
+             * @description Where it was written down; the desk without
+             * @enum {string}
+             */
+            how?: "desk" | "hand" | "paper" | "round";
             /** Format: int32 */
             item_id: number;
             kinds: components["schemas"]["AuditCounted"][];
@@ -6384,32 +6655,69 @@ export interface components {
             location_id: number;
             /**
              * Format: int64
-             * @description As the sheet said
+             * @description The count sheet that it is counted for
+             */
+            sheet?: number;
+            /**
+             * Format: int64
+             * @description As the entry said; or, where goods moved while they were counted and it was counted after that, the fact "latest" of that refusal
              */
             since: number;
         };
-        AuditCountRequest: {
+        AuditCountFile: {
             bin: string;
+            /** Format: date-time */
+            counted_at: string;
+            counted_by: string;
+            /** @description Those of the same that another person made before or after, the first first, with itself */
+            counts: components["schemas"]["AuditPastCount"][];
+            /** Format: date-time */
+            decided_at: string | null;
+            decided_by: string;
             description: string;
+            /** @description What should have been there then */
+            expected: string;
+            found: string;
+            /** @enum {string} */
+            how: "desk" | "hand" | "paper" | "round";
+            /** Format: int64 */
+            id: number;
             /** Format: int32 */
             item_id: number;
             /** Format: int32 */
             location_id: number;
-            /** Format: date-time */
-            raised_at: string;
-            raised_by: string;
-            /** @description The last round that found too few */
-            round: string;
+            /** @description What moved there since the moment that it stands for */
+            moved: components["schemas"]["AuditMoved"][];
+            number: string;
+            /** @description By how much it differs in all: what is missing and what is there besides do not make up for each other */
+            off: string;
+            /** @description It is within its allowance */
+            passes: boolean;
+            reason: string;
+            sheet: string;
             sku: string;
             /**
-             * Format: int64
-             * @description How often too few were found since it was counted
+             * Format: date-time
+             * @description The moment that it stands for
              */
-            times: number;
+            stands_at: string;
+            /** @enum {string} */
+            state: "counted" | "recount" | "repeated" | "settled" | "withdrawn" | "taken_back";
+            /** Format: date-time */
+            taken_back_at: string | null;
+            taken_back_by: string;
+            taken_back_why: string;
+            unit: string;
+            value: string;
+            variance: string;
         };
         AuditCounted: {
             /** Format: int64 */
             carton_id?: number;
+            /** @description The carton or pallet was seen closed: what should be in it counts as there */
+            closed?: boolean;
+            /** @description The lot's number instead of its id: one that the entry does not name */
+            lot?: string;
             /** Format: int64 */
             lot_id?: number;
             /** @description Where units are not known one by one */
@@ -6417,35 +6725,23 @@ export interface components {
             /** @description Where they are */
             serials?: string[];
         };
-        AuditDiffering: {
-            bin: string;
-            /** Format: date-time */
-            counted_at: string;
-            counted_by: string;
-            description: string;
-            /** @description What the books said when it was counted */
-            expected: string;
-            found: string;
-            /** Format: int64 */
-            id: number;
-            /** Format: int32 */
-            item_id: number;
-            /** Format: int32 */
-            location_id: number;
-            number: string;
-            sku: string;
-            unit: string;
-            value: string;
-            variance: string;
+        AuditDecision: {
+            reason: string;
+            sure?: string[];
         };
         AuditDone: {
-            /** @description It differs from the books, and waits for a lead */
-            differs: boolean;
             /** Format: int64 */
             id: number;
+            /**
+             * @description The books are right; another person counts again; a lead decides
+             * @enum {string}
+             */
+            verdict: "right" | "again" | "decide";
             words: string;
         };
         AuditDue: {
+            /** @description Who has counted it already and may not count it again, by their ids */
+            barred: number[];
             bin: string;
             /**
              * Format: double
@@ -6469,22 +6765,13 @@ export interface components {
              */
             moves: number;
             raised_by: string;
-            reasons: ("asked" | "differed" | "emptied" | "overdue" | "still" | "likely")[];
+            reasons: ("again" | "asked" | "complaint" | "differed" | "emptied" | "overdue" | "busy" | "still" | "likely")[];
             /** @description The round that found too few */
             round: string;
             sku: string;
             zone: string;
         };
-        AuditKind: {
-            /** @description The number of the carton or pallet that they lie on; empty for loose goods */
-            carton: string;
-            /** Format: int64 */
-            carton_id: number | null;
-            lot: string;
-            /** Format: int64 */
-            lot_id: number | null;
-        };
-        AuditSheet: {
+        AuditEntry: {
             bin: string;
             description: string;
             /** Format: int32 */
@@ -6499,6 +6786,205 @@ export interface components {
             unit: string;
             whole: boolean;
         };
+        AuditForeseen: {
+            /** Format: int64 */
+            bins: number;
+            described: string;
+            left_out: string;
+            /** Format: int64 */
+            lines: number;
+            teams: components["schemas"]["AuditTeamPart"][];
+        };
+        AuditKind: {
+            /** @description The number of the carton or pallet that they lie on; empty for loose goods */
+            carton: string;
+            /** Format: int64 */
+            carton_id: number | null;
+            lot: string;
+            /** Format: int64 */
+            lot_id: number | null;
+        };
+        AuditLooked: {
+            words: string;
+        };
+        AuditMoved: {
+            /** Format: date-time */
+            at: string;
+            /** @description What it changed of good stock there */
+            delta: string;
+            document: string;
+            kind: string;
+            person: string;
+        };
+        AuditOpenSheet: {
+            /** @description How far it is, zone by zone */
+            areas: components["schemas"]["AuditSheetProgress"][];
+            /** @description How far it is, bin by bin, with where each stands */
+            bins: components["schemas"]["AuditSheetBin"][];
+            /** @description How far it is, team by team */
+            by_team: components["schemas"]["AuditSheetProgress"][];
+            /** Format: int64 */
+            counted: number;
+            /** @description What is on it, in words */
+            described: string;
+            /**
+             * Format: int64
+             * @description How many of its counts differed from the books
+             */
+            differ: number;
+            /** Format: date-time */
+            ended_at: string | null;
+            ended_by: string;
+            /** Format: int64 */
+            id: number;
+            /** Format: int64 */
+            lines: number;
+            /** Format: date-time */
+            made_at: string;
+            made_by: string;
+            number: string;
+            rows: components["schemas"]["AuditSheetRow"][];
+            /** @enum {string} */
+            scope: "bins" | "stretch" | "zone" | "item" | "class" | "lot" | "reason" | "all";
+            /** Format: int32 */
+            site_id: number;
+            /** @enum {string} */
+            state: "open" | "counted" | "closed";
+            /** Format: int64 */
+            teams: number;
+        };
+        AuditPastCount: {
+            bin: string;
+            /** Format: date-time */
+            counted_at: string;
+            counted_by: string;
+            /** Format: date-time */
+            decided_at: string | null;
+            decided_by: string;
+            description: string;
+            /** @description What should have been there then */
+            expected: string;
+            found: string;
+            /** @enum {string} */
+            how: "desk" | "hand" | "paper" | "round";
+            /** Format: int64 */
+            id: number;
+            /** Format: int32 */
+            item_id: number;
+            /** Format: int32 */
+            location_id: number;
+            number: string;
+            /** @description By how much it differs in all: what is missing and what is there besides do not make up for each other */
+            off: string;
+            /** @description It is within its allowance */
+            passes: boolean;
+            reason: string;
+            sheet: string;
+            sku: string;
+            /**
+             * Format: date-time
+             * @description The moment that it stands for
+             */
+            stands_at: string;
+            /** @enum {string} */
+            state: "counted" | "recount" | "repeated" | "settled" | "withdrawn" | "taken_back";
+            /** Format: date-time */
+            taken_back_at: string | null;
+            taken_back_by: string;
+            taken_back_why: string;
+            unit: string;
+            value: string;
+            variance: string;
+        };
+        AuditSheet: {
+            /** Format: int64 */
+            counted: number;
+            /** @description What is on it, in words */
+            described: string;
+            /**
+             * Format: int64
+             * @description How many of its counts differed from the books
+             */
+            differ: number;
+            /** Format: date-time */
+            ended_at: string | null;
+            ended_by: string;
+            /** Format: int64 */
+            id: number;
+            /** Format: int64 */
+            lines: number;
+            /** Format: date-time */
+            made_at: string;
+            made_by: string;
+            number: string;
+            /** @enum {string} */
+            scope: "bins" | "stretch" | "zone" | "item" | "class" | "lot" | "reason" | "all";
+            /** Format: int32 */
+            site_id: number;
+            /** @enum {string} */
+            state: "open" | "counted" | "closed";
+            /** Format: int64 */
+            teams: number;
+        };
+        AuditSheetBin: {
+            code: string;
+            /** Format: int64 */
+            counted: number;
+            /** Format: int32 */
+            id: number;
+            /** Format: int64 */
+            lines: number;
+            name: string;
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
+        };
+        AuditSheetProgress: {
+            /** Format: int64 */
+            counted: number;
+            /** Format: int64 */
+            lines: number;
+            name: string;
+        };
+        AuditSheetRow: {
+            /** @description It was counted and differs beyond its allowance: another person counts it */
+            again: boolean;
+            /** @description Who has counted it already, by their ids */
+            barred: number[];
+            bin: string;
+            description: string;
+            /** Format: date-time */
+            done_at: string | null;
+            done_by: string;
+            /** Format: int64 */
+            id: number;
+            /** Format: int32 */
+            item_id: number | null;
+            /** Format: int32 */
+            location_id: number;
+            sku: string;
+            /** @enum {string} */
+            state: "open" | "counted" | "left";
+            /** Format: int64 */
+            team: number;
+            zone: string;
+        };
+        AuditTeamPart: {
+            /** Format: int64 */
+            bins: number;
+            /** @description Its first bin by code */
+            from: string;
+            /** Format: int64 */
+            lines: number;
+            /** Format: double */
+            metres: number;
+            /** @description With the walk */
+            minutes: string;
+            /** Format: int64 */
+            team: number;
+            to: string;
+        };
         AuditToday: {
             /**
              * Format: int64
@@ -6512,6 +6998,39 @@ export interface components {
             /** @description How long it takes, with the walk */
             minutes: string;
             rows: components["schemas"]["AuditDue"][];
+        };
+        AuditWanted: {
+            /** @description For bins: which */
+            bins?: string[];
+            /**
+             * @description For a class
+             * @enum {string}
+             */
+            class?: "" | "A" | "B" | "C";
+            /** @description For a stretch: its first bin */
+            from?: string;
+            /**
+             * Format: int32
+             * @description For an item or a lot
+             */
+            item_id?: number;
+            /** @description For a lot: its number */
+            lot?: string;
+            /**
+             * @description For a reason: which; the list of the day without
+             * @enum {string}
+             */
+            reason?: "" | "again" | "asked" | "differed" | "emptied" | "complaint" | "overdue" | "still" | "busy" | "likely";
+            /** @enum {string} */
+            scope: "bins" | "stretch" | "zone" | "item" | "class" | "lot" | "reason" | "all";
+            /** Format: int32 */
+            site_id: number;
+            /** Format: int64 */
+            teams: number;
+            /** @description For a stretch: its last */
+            to?: string;
+            /** @description For a zone: its code */
+            zone?: string;
         };
         AvailabilityCourse: {
             free: string;
@@ -6554,6 +7073,9 @@ export interface components {
             order_id: number;
             sku: string;
             wanted_on: string;
+        };
+        BecauseBody: {
+            reason: string;
         };
         CarriersCarrier: {
             base: string;
@@ -6852,6 +7374,36 @@ export interface components {
         "Count-itemsRequest": {
             counted: components["schemas"]["CatalogCounted"][];
         };
+        CountingAccuracy: {
+            bins: components["schemas"]["CountingBounded"];
+            /** Format: double */
+            book: number;
+            /** Format: int64 */
+            counted: number;
+            group: string;
+            /** Format: double */
+            off: number;
+            /** Format: int64 */
+            right: number;
+            value: components["schemas"]["CountingBounded"];
+        };
+        CountingBounded: {
+            /** Format: double */
+            high: number;
+            /** Format: double */
+            low: number;
+            /** Format: double */
+            share: number;
+        };
+        CountingCause: {
+            /** Format: double */
+            errors: number;
+            kind: string;
+            /** Format: int64 */
+            moves: number;
+            /** Format: double */
+            rate: number;
+        };
         "Credit-invoiceRequest": {
             /** @description Why; it stands on the credit note */
             reason: string;
@@ -7038,6 +7590,20 @@ export interface components {
             /** @description Where the next page begins; empty at the end */
             next: string;
             rows: components["schemas"]["TransfersOrder"][];
+            /** @description What its columns of figures come to, with the first page */
+            sums?: {
+                [key: string]: string;
+            };
+            /**
+             * Format: int64
+             * @description How many rows there are in all, with the first page
+             */
+            total: number | null;
+        };
+        DocumentsPagePastCount: {
+            /** @description Where the next page begins; empty at the end */
+            next: string;
+            rows: components["schemas"]["AuditPastCount"][];
             /** @description What its columns of figures come to, with the first page */
             sums?: {
                 [key: string]: string;
@@ -7588,6 +8154,10 @@ export interface components {
             /** Format: int32 */
             version: number;
         };
+        "Nothing-else-in-binRequest": {
+            /** Format: int32 */
+            location_id: number;
+        };
         "OnLoadStruct { CartonIDs ListInt64 \"json:\\\"carton_idsOmitempty\\\" maxItems:\\\"500\\\"\" }Body": {
             carton_ids?: number[];
         };
@@ -8062,6 +8632,12 @@ export interface components {
             at: string;
             minutes: string;
         };
+        PickNought: {
+            /** @description How many are there after all; 0 where it is empty */
+            left: string;
+            /** Format: int64 */
+            stop_id: number;
+        };
         PickOpen: {
             can_go: string;
             carriers: string[];
@@ -8256,10 +8832,14 @@ export interface components {
         PickRoundStop: {
             /** @description Whether the lot is scanned too: to be sure of it, or to take it down where lots are known only from here on */
             ask_lot: boolean;
+            /** @description All of it was taken, and by the books none of the item is left in the bin: one look says whether it is so */
+            ask_nought: boolean;
             bin: string;
             /** Format: int64 */
             carton_id: number | null;
             description: string;
+            /** @description Taking all of it leaves none of the item in the bin by the books, and the site looks then */
+            empties: boolean;
             expires_on: string | null;
             gtin: string | null;
             here: string;
@@ -8494,7 +9074,7 @@ export interface components {
              * @description The same for the same reason, whatever the sentence
              * @enum {string}
              */
-            code: "body_compressed" | "body_large" | "busy" | "csrf" | "cursor_malformed" | "date_malformed" | "day_far" | "day_past" | "house_busy" | "internal" | "key_malformed" | "key_reused" | "lead_decides" | "malformed" | "no_such_operation" | "number_absurd" | "outcome_unknown" | "password_needed" | "reason_short" | "refers_to_nothing" | "role" | "signed_out" | "stale" | "text_malformed" | "too_many_attempts" | "too_slow" | "database_away" | "unknown" | "wrong_secret" | "check_digit" | "gs1_empty" | "gs1_excluded" | "gs1_repeated" | "gs1_required" | "gs1_symbology" | "gs1_unknown_identifier" | "gs1_value" | "gtin_malformed" | "gtin_unknown" | "scan_long" | "sscc_malformed" | "sscc_range" | "price_malformed" | "price_missing" | "quantity_absurd" | "quantity_fraction" | "quantity_malformed" | "quantity_negative" | "quantity_too_fine" | "quantity_zero" | "address_malformed" | "bin_elsewhere" | "bin_unknown" | "cell_long" | "choice_unknown" | "code_taken" | "column_missing" | "column_twice" | "column_unknown" | "count_malformed" | "cross_aisles_malformed" | "customer_unknown" | "expiry_differs" | "field_missing" | "flag_malformed" | "gtin_taken" | "item_has_moved" | "item_not_here" | "item_not_stocked" | "item_unknown" | "limit_low" | "location_in_use" | "name_missing" | "name_taken" | "not_whole" | "number_malformed" | "number_range" | "number_too_fine" | "pace_range" | "carrier_unknown" | "shipment_invoiced" | "shipment_taken_back" | "pack_malformed" | "pack_twice" | "pack_unknown" | "percent_range" | "picking_bin_malformed" | "price_for_malformed" | "range_long" | "range_malformed" | "goods_recalled" | "nothing_held" | "recall_empty" | "recall_over" | "rows_wrong" | "sheet_unknown" | "sides_malformed" | "steps_clash" | "table_empty" | "table_long" | "table_malformed" | "table_wide" | "target_low" | "text_long" | "time_malformed" | "timezone_unknown" | "too_heavy" | "views_many" | "not_suggested" | "pack_used" | "invoice_credited" | "offer_for_malformed" | "zone_unknown" | "count_over" | "count_waits" | "kind_twice" | "lot_unknown" | "moved_since" | "on_trolley" | "quantity_missing" | "reserved" | "serial_in_stock" | "serial_not_ours" | "serial_unknown" | "serials_wanted" | "approval_missing" | "below_received" | "invoice_known" | "invoice_number_missing" | "invoiced" | "item_not_bought" | "line_item_stands" | "line_stands" | "lines_missing" | "nothing_short" | "nothing_waits" | "order_approved" | "order_not_placed" | "order_placed" | "quote_over" | "quote_expired" | "reference_used" | "price_nought" | "goods_to_come" | "invoice_matched" | "no_request" | "supplier_asked" | "quote_missing" | "supplier_unknown" | "bad_range" | "arrival_done" | "arrival_stands" | "dock_unknown" | "expiry_missing" | "goods_gone" | "inspection_over" | "invoice_over_received" | "invoice_price" | "limit_unknown" | "line_closed" | "line_twice" | "line_unknown" | "lot_expired" | "label_whole" | "label_without" | "lot_malformed" | "own_code" | "lot_missing" | "lot_rule_malformed" | "lot_twice" | "lot_unwanted" | "lots_total" | "nothing_moves" | "order_closed" | "order_elsewhere" | "order_missing" | "order_not_open" | "over_allowance" | "over_inspected" | "reason_missing" | "condition_missing" | "condition_unwanted" | "paper_missing" | "paper_unwanted" | "invoice_missing" | "over_invoiced" | "credit_known" | "credit_differs" | "receipt_unknown" | "serial_elsewhere" | "serial_malformed" | "serial_twice" | "serial_unwanted" | "serials_many" | "serials_total" | "sample_of_nothing" | "short_lived" | "undone_already" | "bin_full" | "bin_missing" | "location_elsewhere" | "not_a_bin" | "not_enough" | "not_free_yet" | "not_on_trolley" | "restock_done" | "same_location" | "same_site" | "serials_missing" | "spread_total" | "walk_begun" | "walk_done" | "walk_not_begun" | "below_shipped" | "carton_loaded" | "credit_limit" | "customer_owes" | "order_held" | "item_not_sold" | "order_no_quote" | "order_not_on_hold" | "order_not_released" | "order_on_the_floor" | "order_over" | "over_wanted" | "price_stands" | "reservation_gone" | "reservation_on_round" | "too_old" | "bench_first" | "carton_missing" | "carton_used" | "each_total" | "floor_absurd" | "floor_aisles" | "floor_cross" | "not_short" | "nothing_open" | "nothing_taken" | "nothing_to_take" | "orders_many" | "other_lot_barred" | "person_elsewhere" | "site_barred" | "person_unknown" | "name_stands" | "person_no_picker" | "round_done" | "round_not_walking" | "round_not_yours" | "round_reassigned" | "round_start" | "round_stop" | "round_stops" | "round_taken" | "scan_missing" | "serial_gone" | "stop_done" | "stop_unknown" | "stops_left" | "stops_missing" | "wrong_bin" | "wrong_carton" | "wrong_item" | "wrong_lot" | "wrong_serial" | "carton_blank" | "carton_elsewhere" | "carton_empty" | "carton_not_stacked" | "carton_stacked" | "carton_state" | "label_count" | "not_checked" | "not_in_carton" | "nothing_packed" | "one_too_many" | "bad_outcome" | "case_settled" | "not_in_transit" | "over_in_transit" | "site_unknown" | "over_returnable" | "return_late" | "return_open" | "return_over" | "return_settled" | "supplier_unsaid" | "other_carrier" | "pallet_unknown" | "restock_first" | "serial_missing" | "sizes_missing" | "thing_too_large" | "things_many" | "weight_absurd" | "weight_differs" | "address_missing" | "carton_not_loaded" | "invoice_barred" | "load_cancelled" | "load_left" | "nothing_loaded" | "nothing_uninvoiced" | "other_load" | "parts_unwanted" | "roll_range" | "scale_silent" | "nothing_to_print" | "day_unknown" | "every_short" | "schedule_removed" | "stretch_backward" | "task_barred" | "task_unknown" | "times_missing" | "times_twice";
+            code: "body_compressed" | "body_large" | "busy" | "csrf" | "cursor_malformed" | "date_malformed" | "day_far" | "day_past" | "house_busy" | "internal" | "key_malformed" | "key_reused" | "lead_decides" | "malformed" | "no_such_operation" | "number_absurd" | "outcome_unknown" | "password_needed" | "reason_short" | "refers_to_nothing" | "role" | "signed_out" | "stale" | "text_malformed" | "too_many_attempts" | "too_slow" | "database_away" | "unknown" | "wrong_secret" | "check_digit" | "gs1_empty" | "gs1_excluded" | "gs1_repeated" | "gs1_required" | "gs1_symbology" | "gs1_unknown_identifier" | "gs1_value" | "gtin_malformed" | "gtin_unknown" | "scan_long" | "sscc_malformed" | "sscc_range" | "price_malformed" | "price_missing" | "quantity_absurd" | "quantity_fraction" | "quantity_malformed" | "quantity_negative" | "quantity_too_fine" | "quantity_zero" | "address_malformed" | "bin_elsewhere" | "bin_unknown" | "cell_long" | "choice_unknown" | "code_taken" | "column_missing" | "column_twice" | "column_unknown" | "count_malformed" | "cross_aisles_malformed" | "customer_unknown" | "expiry_differs" | "field_missing" | "flag_malformed" | "gtin_taken" | "item_has_moved" | "item_not_here" | "item_not_stocked" | "item_unknown" | "limit_low" | "location_in_use" | "name_missing" | "name_taken" | "not_whole" | "number_malformed" | "number_range" | "number_too_fine" | "pace_range" | "carrier_unknown" | "shipment_invoiced" | "shipment_taken_back" | "pack_malformed" | "pack_twice" | "pack_unknown" | "percent_range" | "picking_bin_malformed" | "price_for_malformed" | "range_long" | "range_malformed" | "goods_recalled" | "nothing_held" | "recall_empty" | "recall_over" | "rows_wrong" | "sheet_unknown" | "sides_malformed" | "steps_clash" | "table_empty" | "table_long" | "table_malformed" | "table_wide" | "target_low" | "text_long" | "time_malformed" | "timezone_unknown" | "too_heavy" | "views_many" | "not_suggested" | "pack_used" | "invoice_credited" | "offer_for_malformed" | "zone_unknown" | "count_gone" | "count_mine" | "count_over" | "count_reserved" | "count_waits" | "on_sheet" | "kind_twice" | "lot_unknown" | "moved_since" | "on_trolley" | "quantity_given" | "quantity_missing" | "reserved" | "sheet_empty" | "sheet_over" | "serial_in_stock" | "serial_not_ours" | "serial_unknown" | "serials_wanted" | "approval_missing" | "below_received" | "invoice_known" | "invoice_number_missing" | "invoiced" | "item_not_bought" | "line_item_stands" | "line_stands" | "lines_missing" | "nothing_short" | "nothing_waits" | "order_approved" | "order_not_placed" | "order_placed" | "quote_over" | "quote_expired" | "reference_used" | "price_nought" | "goods_to_come" | "invoice_matched" | "no_request" | "supplier_asked" | "quote_missing" | "supplier_unknown" | "bad_range" | "arrival_done" | "arrival_stands" | "dock_unknown" | "expiry_missing" | "goods_gone" | "inspection_over" | "invoice_over_received" | "invoice_price" | "limit_unknown" | "line_closed" | "line_twice" | "line_unknown" | "lot_expired" | "label_whole" | "label_without" | "lot_malformed" | "own_code" | "lot_missing" | "lot_rule_malformed" | "lot_twice" | "lot_unwanted" | "lots_total" | "nothing_moves" | "order_closed" | "order_elsewhere" | "order_missing" | "order_not_open" | "over_allowance" | "over_inspected" | "reason_missing" | "condition_missing" | "condition_unwanted" | "paper_missing" | "paper_unwanted" | "invoice_missing" | "over_invoiced" | "credit_known" | "credit_differs" | "receipt_unknown" | "serial_elsewhere" | "serial_malformed" | "serial_twice" | "serial_unwanted" | "serials_many" | "serials_total" | "sample_of_nothing" | "short_lived" | "undone_already" | "bin_full" | "bin_missing" | "location_elsewhere" | "not_a_bin" | "not_enough" | "not_free_yet" | "not_on_trolley" | "restock_done" | "same_location" | "same_site" | "serials_missing" | "spread_total" | "walk_begun" | "walk_done" | "walk_not_begun" | "below_shipped" | "carton_loaded" | "credit_limit" | "customer_owes" | "order_held" | "item_not_sold" | "order_no_quote" | "order_not_on_hold" | "order_not_released" | "order_on_the_floor" | "order_over" | "over_wanted" | "price_stands" | "reservation_gone" | "reservation_on_round" | "too_old" | "bench_first" | "carton_missing" | "carton_used" | "each_total" | "floor_absurd" | "floor_aisles" | "floor_cross" | "not_short" | "nothing_open" | "nothing_taken" | "nothing_to_take" | "orders_many" | "other_lot_barred" | "person_elsewhere" | "site_barred" | "person_unknown" | "name_stands" | "person_no_picker" | "round_done" | "round_not_walking" | "round_not_yours" | "round_reassigned" | "round_start" | "round_stop" | "round_stops" | "round_taken" | "scan_missing" | "serial_gone" | "stop_done" | "stop_unknown" | "stops_left" | "stops_missing" | "wrong_bin" | "wrong_carton" | "wrong_item" | "wrong_lot" | "wrong_serial" | "carton_blank" | "carton_elsewhere" | "carton_empty" | "carton_not_stacked" | "carton_stacked" | "carton_state" | "label_count" | "not_checked" | "not_in_carton" | "nothing_packed" | "one_too_many" | "bad_outcome" | "case_settled" | "not_in_transit" | "over_in_transit" | "site_unknown" | "over_returnable" | "return_late" | "return_open" | "return_over" | "return_settled" | "supplier_unsaid" | "other_carrier" | "pallet_unknown" | "restock_first" | "serial_missing" | "sizes_missing" | "thing_too_large" | "things_many" | "weight_absurd" | "weight_differs" | "address_missing" | "carton_not_loaded" | "invoice_barred" | "load_cancelled" | "load_left" | "nothing_loaded" | "nothing_uninvoiced" | "other_load" | "parts_unwanted" | "roll_range" | "scale_silent" | "nothing_to_print" | "day_unknown" | "every_short" | "schedule_removed" | "stretch_backward" | "task_barred" | "task_unknown" | "times_missing" | "times_twice";
             detail: string;
             facts?: {
                 [key: string]: string;
@@ -10101,9 +10681,6 @@ export interface components {
         SchedulesWork: {
             documents: string[];
             words: string;
-        };
-        "Settle-countRequest": {
-            reason: string;
         };
         SheetsColumn: {
             choices: string[];
@@ -12308,6 +12885,284 @@ export interface operations {
             };
         };
     };
+    "list-count-sheets": {
+        parameters: {
+            query?: {
+                site?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AuditSheet"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "open-count-sheet": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AuditWanted"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AuditSheet"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "preview-count-sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AuditWanted"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AuditForeseen"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-count-sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AuditOpenSheet"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "close-count-sheet": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AuditSheet"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "nothing-else-in-bin": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Nothing-else-in-binRequest"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AuditLooked"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "print-count-sheet": {
+        parameters: {
+            query?: {
+                /** @description Of this team alone */
+                team?: number;
+            };
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/pdf": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-counts": {
+        parameters: {
+            query?: {
+                site?: number;
+                /** @description Part of its number, bin, item, person, sheet or reason */
+                q?: string;
+                sort?: "at" | "number" | "bin" | "sku" | "state" | "value" | "off" | "by";
+                /** @description From the last to the first */
+                down?: boolean;
+                /** @description Behind this place; the first page without */
+                after?: string;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DocumentsPagePastCount"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     count: {
         parameters: {
             query?: never;
@@ -12331,6 +13186,84 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AuditDone"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "read-accuracy": {
+        parameters: {
+            query?: {
+                /** @description One site; all without */
+                site?: number;
+                by?: "site" | "zone" | "class" | "person" | "month" | "week";
+                /** @description The first day; a year back without */
+                from?: string;
+                /** @description The last day; today without */
+                to?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AuditAccuracyReport"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "export-accuracy": {
+        parameters: {
+            query?: {
+                /** @description One site; all without */
+                site?: number;
+                by?: "site" | "zone" | "class" | "person" | "month" | "week";
+                /** @description The first day; a year back without */
+                from?: string;
+                /** @description The last day; today without */
+                to?: string;
+                format?: "csv" | "xlsx";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
                 };
             };
             /** @description Error */
@@ -12392,7 +13325,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["AuditDiffering"][];
+                    "application/json": components["schemas"]["AuditPastCount"][];
                 };
             };
             /** @description Error */
@@ -12406,10 +13339,11 @@ export interface operations {
             };
         };
     };
-    "list-count-requests": {
+    "read-count-entry": {
         parameters: {
             query?: {
-                site?: number;
+                location?: number;
+                item?: number;
             };
             header?: never;
             path?: never;
@@ -12423,7 +13357,46 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["AuditCountRequest"][];
+                    "application/json": components["schemas"]["AuditEntry"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "export-counts": {
+        parameters: {
+            query?: {
+                site?: number;
+                /** @description Part of its number, bin, item, person, sheet or reason */
+                q?: string;
+                sort?: "at" | "number" | "bin" | "sku" | "state" | "value" | "off" | "by";
+                down?: boolean;
+                format?: "csv" | "xlsx";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
                 };
             };
             /** @description Error */
@@ -12470,38 +13443,6 @@ export interface operations {
             };
         };
     };
-    "read-count-sheet": {
-        parameters: {
-            query?: {
-                location?: number;
-                item?: number;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["AuditSheet"];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     "list-counts-of-today": {
         parameters: {
             query?: {
@@ -12533,7 +13474,7 @@ export interface operations {
             };
         };
     };
-    "print-count-sheet": {
+    "print-counts-of-today": {
         parameters: {
             query?: {
                 site?: number;
@@ -12553,6 +13494,37 @@ export interface operations {
                 };
                 content: {
                     "application/pdf": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "get-count": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AuditCountFile"];
                 };
             };
             /** @description Error */
@@ -12614,7 +13586,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Settle-countRequest"];
+                "application/json": components["schemas"]["AuditDecision"];
             };
         };
         responses: {
@@ -12639,6 +13611,79 @@ export interface operations {
         };
     };
     "preview-settle-count": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AuditDecision"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LedgerPlan"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "take-back-count": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BecauseBody"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AuditDone"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "preview-take-back-count": {
         parameters: {
             query?: never;
             header?: never;
@@ -18772,6 +19817,44 @@ export interface operations {
                 };
                 content: {
                     "application/pdf": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "look-for-nought": {
+        parameters: {
+            query?: never;
+            header?: {
+                /** @description Made by the client, new for each command: sent twice, the command happens once and answers the same. */
+                "Idempotency-Key"?: string;
+            };
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PickNought"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PickRound"];
                 };
             };
             /** @description Error */

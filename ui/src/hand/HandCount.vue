@@ -1,130 +1,183 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
+import { useStorage } from '@vueuse/core'
 import { computed, ref } from 'vue'
-import { api, ask, once, Problem, type Schemas } from '@/api/client'
+import { api, ask, once, Problem } from '@/api/client'
 import { session } from '@/api/session'
-import { serialOf } from '@/parts/serials'
-import { countOf } from '@/stations/audit/count'
-import { whyWords } from '@/stations/audit/queue'
+import { barredHere, useSheets, whyWords } from '@/stations/audit/queue'
+import CountOne from './CountOne.vue'
 import { useGuarded } from './guarded'
 import ScanBox from './ScanBox.vue'
 import ScannerStandIn from './ScannerStandIn.vue'
 
-/** The list of the day is walked bin by bin and counted blind: what the books say is on no screen. */
+/**
+ * The list of the day, or a count sheet, is walked bin by bin and counted blind: what the books say is on no screen. On
+ * a sheet each bin ends with what else lies there.
+ */
+const props = defineProps<{ id: number }>()
 const site = computed(() => session.site)
 const today = useQuery({
   queryKey: ['audit', 'today', site],
   queryFn: () => ask(api.GET('/api/v1/counts/today', { params: { query: { site: site.value } } })),
+  enabled: computed(() => !props.id),
 })
-type Due = Schemas['AuditDue']
-const keyOf = (d: Due) => `${d.location_id}/${d.item_id}`
+const sheet = useQuery({
+  queryKey: ['audit', 'sheet', computed(() => props.id)],
+  queryFn: () => ask(api.GET('/api/v1/count-sheets/{id}', { params: { path: { id: props.id } } })),
+  enabled: computed(() => props.id > 0),
+})
+const sheets = useSheets()
+const openSheets = computed(() => (sheets.data.value ?? []).filter((s) => s.state === 'open'))
+/** Which team of which sheet this device counts for. */
+const teams = useStorage<Record<number, number>>('hand.count-teams', {})
+const team = computed(() => (sheet.data.value?.teams === 1 ? 1 : (teams.value[props.id] ?? 0)))
+
+/** Something to be counted; without an item it is whatever else lies in the bin. */
+interface Task {
+  key: string
+  location: number
+  bin: string
+  item: number
+  sku: string
+  description: string
+  why: string
+}
+const tasks = computed<Task[]>(() =>
+  props.id
+    ? (sheet.data.value?.rows ?? [])
+        .filter((r) => r.state === 'open' && r.team === team.value && !barredHere(r))
+        .map((r) => ({
+          key: `${r.location_id}/${r.item_id ?? 0}`,
+          location: r.location_id,
+          bin: r.bin,
+          item: r.item_id ?? 0,
+          sku: r.sku,
+          description: r.description,
+          why: r.again ? 'by another person' : '',
+        }))
+    : (today.data.value?.rows ?? [])
+        .filter((d) => !barredHere(d))
+        .map((d) => ({
+          key: `${d.location_id}/${d.item_id}`,
+          location: d.location_id,
+          bin: d.bin,
+          item: d.item_id,
+          sku: d.sku,
+          description: d.description,
+          why: whyWords(d),
+        })),
+)
 /** What is passed over for now: it comes again at the end. */
 const passed = ref<string[]>([])
 const rows = computed(() => {
-  const all = today.data.value?.rows ?? []
-  const later = (d: Due) => passed.value.includes(keyOf(d))
-  return [...all.filter((d) => !later(d)), ...all.filter(later)]
+  const later = (t: Task) => passed.value.includes(t.key)
+  return [...tasks.value.filter((t) => !later(t)), ...tasks.value.filter(later)]
 })
-const next = computed(() => rows.value[0])
 const { busy, wrong, done, guarded } = useGuarded()
-const sheet = ref<Schemas['AuditSheet']>()
-/** What is there: typed kind by kind, or scanned unit by unit. */
-const counts = ref<string[]>([])
-const units = ref<string[]>([])
-const byUnit = computed(() => sheet.value?.tracking === 'serial')
-const ready = computed(() => !!sheet.value && (byUnit.value || counts.value.every((c) => c !== '')))
+/** The bin that was scanned, and what is counted in it besides what is on the list. */
+const standing = ref(0)
+const besides = ref(0)
+const here = computed(() => rows.value.filter((t) => t.location === standing.value))
+const now = computed(() => here.value.find((t) => t.item) ?? here.value[0])
+const next = computed(() => rows.value[0])
+const counting = computed(() => (standing.value ? besides.value || now.value?.item || 0 : 0))
 
 const stand = (text: string) =>
   guarded(async () => {
-    const d = next.value!
     const there = await ask(api.GET('/api/v1/location', { params: { query: { site: site.value, code: text } } }))
-    const at = rows.value.find((x) => x.location_id === there.id) ?? d
-    if (there.id !== at.location_id)
-      throw new Problem(409, 'wrong_bin', `You scanned ${there.code}, and ${d.bin} is to be counted.`)
-    const query = { location: at.location_id, item: at.item_id }
-    const s = await ask(api.GET('/api/v1/counts/sheet', { params: { query } }))
-    counts.value = s.kinds.map(() => '')
-    units.value = []
-    sheet.value = s
+    if (!rows.value.some((t) => t.location === there.id))
+      throw new Problem(409, 'wrong_bin', `You scanned ${there.code}, and ${next.value!.bin} is to be counted.`)
+    standing.value = there.id
   })
-/** Units are written to the first kind of the sheet. */
-const takeUnit = (text: string) =>
+/** Anything else that lies in the bin: its label begins a count of it. */
+const whatElse = (text: string) =>
   guarded(async () => {
-    const serial = await serialOf(text, sheet.value!.item_id)
-    if (units.value.includes(serial))
-      throw new Problem(409, 'serial_twice', `${serial} is scanned already. Scan the next unit.`)
-    units.value.push(serial)
+    const read = await ask(api.GET('/api/v1/scan', { params: { query: { site: site.value, text } } }))
+    const item = read.goods?.item.id
+    if (!item) throw new Problem(409, 'item_unknown', `${text} is no item's label. Scan the label on the goods.`)
+    besides.value = item
   })
-const confirm = () =>
+const refetch = () => (props.id ? sheet.refetch() : today.refetch())
+async function counted(words: string) {
+  done.value = words
+  besides.value = 0
+  await refetch()
+  if (!here.value.length) standing.value = 0
+}
+const nothingElse = () =>
   guarded(async () => {
-    const s = sheet.value!
-    const body = countOf(s, (i) =>
-      byUnit.value ? { serials: i === 0 ? units.value : [] } : { quantity: counts.value[i]! },
+    const d = await once((h) =>
+      ask(
+        api.POST('/api/v1/count-sheets/{id}/nothing-else', {
+          headers: h,
+          params: { path: { id: props.id } },
+          body: { location_id: standing.value },
+        }),
+      ),
     )
-    try {
-      const d = await once((h) => ask(api.POST('/api/v1/counts', { headers: h, body })))
-      done.value = d.words
-    } catch (e) {
-      // Something moved there meanwhile: it is counted anew.
-      if (e instanceof Problem && e.code === 'moved_since') sheet.value = undefined
-      throw e
-    }
-    sheet.value = undefined
-    await today.refetch()
+    standing.value = 0
+    done.value = d.words
+    await refetch()
   })
 function later() {
-  if (next.value) passed.value = [...passed.value.filter((k) => k !== keyOf(next.value!)), keyOf(next.value)]
-  sheet.value = undefined
+  const keys = standing.value ? here.value.map((t) => t.key) : next.value ? [next.value.key] : []
+  passed.value = [...passed.value.filter((k) => !keys.includes(k)), ...keys]
+  standing.value = 0
+  besides.value = 0
   wrong.value = ''
 }
-const kindWords = (k: Schemas['AuditKind']) =>
-  [k.lot ? `lot ${k.lot}` : '', k.carton ? `in …${k.carton.slice(-4)}` : ''].filter(Boolean).join(', ')
+const over = computed(() => props.id > 0 && sheet.data.value && sheet.data.value.state !== 'open')
 </script>
 
 <template>
   <div class="top">
-    <router-link to="/hand">Back</router-link><span>Count</span
+    <router-link :to="id ? '/hand/count' : '/hand'">Back</router-link
+    ><span
+      >{{ sheet.data.value?.number ?? 'Count' }}<template v-if="id && team">, team {{ team }}</template></span
     ><span>{{ rows.length ? `${rows.length} left` : '' }}</span>
   </div>
-  <div v-if="done" class="ask" style="border-color: #2f8a74" role="status">{{ done }}</div>
-  <template v-if="sheet">
-    <div class="go">Count in</div>
-    <div class="bin mono" data-go>{{ sheet.bin }}</div>
-    <div class="it">
-      <div class="n">{{ sheet.description }}</div>
-      <div class="m mono">{{ sheet.sku }}</div>
+  <div v-if="done" class="ask right" role="status">{{ done }}</div>
+  <div v-if="over" class="ask wrong" role="alert" data-over>
+    {{ sheet.data.value!.number }} is {{ sheet.data.value!.state
+    }}<template v-if="sheet.data.value!.ended_by"> by {{ sheet.data.value!.ended_by }}</template
+    >. Nothing more is counted on it.
+  </div>
+  <template v-else-if="id && sheet.data.value && !team">
+    <h1>{{ sheet.data.value.described }}</h1>
+    <p class="none">For which team do you count?</p>
+    <div class="alt teams">
+      <button v-for="n in sheet.data.value.teams" :key="n" @click="teams = { ...teams, [id]: n }">Team {{ n }}</button>
     </div>
+  </template>
+  <CountOne
+    v-else-if="counting"
+    :key="`${standing}/${counting}`"
+    :location="standing"
+    :item="counting"
+    :sheet="id || undefined"
+    @counted="counted"
+    @later="besides ? (besides = 0) : later()"
+  />
+  <template v-else-if="standing && now">
+    <div class="go">What else is in</div>
+    <div class="bin mono" data-go>{{ now.bin }}</div>
     <ScanBox
-      v-if="byUnit"
-      :step="'unit' + units.length"
-      :question="`Scan each unit, ${units.length} so far`"
+      step="else"
+      question="Scan anything else that lies here"
+      hint="What was counted already is not meant."
       :wrong="wrong"
-      @scan="takeUnit"
+      @scan="whatElse"
     />
-    <form class="ask" :class="{ wrong: wrong && !byUnit }" data-count @submit.prevent="confirm">
-      <div v-if="wrong && !byUnit" role="alert" data-wrong>{{ wrong }}</div>
-      <template v-if="!byUnit">
-        <label v-for="(k, i) in sheet.kinds" :key="i"
-          >How many {{ sheet.unit }}{{ kindWords(k) ? ` of ${kindWords(k)}` : '' }}?<input
-            v-model="counts[i]"
-            inputmode="decimal"
-            autocomplete="off"
-            :data-quantity="i"
-        /></label>
-      </template>
-      <button class="press" style="margin: 8px 0 0; width: 100%" :disabled="busy || !ready" data-press>
-        {{ byUnit ? `${units.length} are there` : 'That is what is there' }}
-      </button>
-    </form>
+    <button class="press" :disabled="busy" data-press @click="nothingElse">Nothing else</button>
     <div class="alt"><button @click="later">Later</button></div>
   </template>
   <template v-else-if="next">
     <div class="go">Go to</div>
     <div class="bin mono" data-go>{{ next.bin }}</div>
     <div class="it">
-      <div class="n">{{ next.description }}</div>
+      <div class="n">{{ next.description || 'Whatever lies there' }}</div>
       <div class="m">
-        <span class="mono">{{ next.sku }}</span>, {{ whyWords(next) }}
+        <span class="mono">{{ next.sku }}</span><template v-if="next.sku && next.why">, </template>{{ next.why }}
       </div>
     </div>
     <ScanBox
@@ -136,10 +189,27 @@ const kindWords = (k: Schemas['AuditKind']) =>
     />
     <div class="alt"><button @click="later">Later</button></div>
   </template>
+  <p v-else-if="id && sheet.data.value" class="none">Nothing is left to count for you on this sheet.</p>
   <p v-else-if="today.data.value" class="none">
     Nothing is to be counted today<template v-if="today.data.value.left"
       >: {{ today.data.value.left }} more have a reason and do not fit into the day</template
     >.
   </p>
-  <ScannerStandIn v-if="!sheet && next" :labels="[{ name: 'The bin', code: next.bin }]" />
+  <template v-if="!id && !standing && openSheets.length">
+    <h2>Count sheets</h2>
+    <router-link v-for="s in openSheets" :key="s.id" class="job" :to="`/hand/count/${s.id}`"
+      ><b class="mono">{{ s.number }}</b
+      ><span>{{ s.described }}, {{ s.counted }} of {{ s.lines }}</span></router-link
+    >
+  </template>
+  <ScannerStandIn v-if="!standing && next" :labels="[{ name: 'The bin', code: next.bin }]" />
 </template>
+
+<style scoped>
+.right {
+  border-color: #2f8a74;
+}
+.teams {
+  flex-wrap: wrap;
+}
+</style>

@@ -122,7 +122,7 @@ async function leave(anyway: boolean) {
     <HandWalk v-else-if="task === 'walk'" :id="Number(id)" :key="id" />
     <HandRefill v-else-if="task === 'refill'" :id="Number(id)" :key="id" />
     <HandMove v-else-if="task === 'move'" />
-    <HandCount v-else-if="task === 'count'" />
+    <HandCount v-else-if="task === 'count'" :id="Number(id) || 0" :key="id" />
     <HandDecide v-else-if="task === 'decide'" :id="Number(id) || 0" :key="id" />
     <template v-else>
       <div class="top">

@@ -292,6 +292,19 @@ function toggleShort() {
   quantity.value = ''
 }
 
+/** A bin that should be empty now: one look says whether it is. */
+const nought = computed(() => now.value?.stops.find((s) => s.ask_nought && !unlooked.value.includes(s.id)))
+const unlooked = ref<number[]>([])
+const still = ref<string>()
+function lookedInto(left: string) {
+  const s = nought.value!
+  return guarded(async () => {
+    const words = left === '0' ? `${s.bin} is empty of ${s.sku}` : `${left} of ${s.sku} are left in ${s.bin}`
+    await make({ what: 'nought', body: { stop_id: s.id, left } }, words)
+    still.value = undefined
+  })
+}
+
 /** The round is ended here: what is not picked is open again. */
 const leaving = ref(false)
 function leaveRest() {
@@ -409,6 +422,31 @@ const labels = computed(() => {
         Take it over
       </button>
       <div class="alt"><button @click="router.push('/hand')">What now?</button></div>
+    </template>
+
+    <template v-else-if="nought">
+      <div class="go">One look into</div>
+      <div class="bin mono" data-go>{{ nought.bin }}</div>
+      <div class="it">
+        <div class="n">{{ nought.description }}</div>
+        <div class="m mono">{{ nought.sku }}</div>
+      </div>
+      <form class="ask" :class="{ wrong }" data-nought @submit.prevent="lookedInto(still || '0')">
+        <div v-if="wrong" role="alert" data-wrong>{{ wrong }}</div>
+        <span>You took the last there should be. Is any of it left there?</span>
+        <label v-if="still !== undefined"
+          >How many {{ nought.unit }} are left?<input v-model="still" inputmode="decimal" autocomplete="off" data-left
+        /></label>
+        <button class="press" style="margin: 8px 0 0; width: 100%" :disabled="busy || still === ''" data-press>
+          {{ still === undefined ? 'It is empty' : `${still || 'So many'} are left` }}
+        </button>
+      </form>
+      <div class="alt">
+        <button @click="still = still === undefined ? '' : undefined">
+          {{ still === undefined ? 'Some are left' : 'Back' }}
+        </button>
+        <button @click="unlooked = [...unlooked, nought.id]">I cannot look</button>
+      </div>
     </template>
 
     <template v-else-if="needs || (another && stop)">

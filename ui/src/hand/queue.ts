@@ -84,6 +84,8 @@ const send = (key: string, round: number, step: Step) =>
         return ask(api.POST('/api/v1/rounds/{id}/cartons', { ...to, body: step.body }))
       case 'short':
         return ask(api.POST('/api/v1/rounds/{id}/short', { ...to, body: step.body }))
+      case 'nought':
+        return ask(api.POST('/api/v1/rounds/{id}/nought', { ...to, body: step.body }))
       case 'other_lot':
         return ask(api.POST('/api/v1/rounds/{id}/other-lot', { ...to, body: step.body }))
       case 'each_unit':

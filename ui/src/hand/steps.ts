@@ -10,6 +10,7 @@ export type Step =
   | { what: 'pick'; body: Schemas['PickScans'] }
   | { what: 'cartons'; body: Schemas['PickOpenCarton'] }
   | { what: 'short'; body: Schemas['PickShort'] }
+  | { what: 'nought'; body: Schemas['PickNought'] }
   | { what: 'whole'; body: Schemas['PickWhole'] }
   | { what: 'stage'; body: Schemas['PickStage'] }
 
@@ -38,6 +39,8 @@ export function withStep(round: Round, step: Step): Round {
       }
       return { ...round, cartons: [...round.cartons, opened] }
     }
+    case 'nought':
+      return looked(round, step.body.stop_id)
     case 'pick':
       return changed(round, step.body.stop_id, (s) => ({
         picked: sum(s.picked, step.body.quantity),
@@ -81,9 +84,18 @@ function changed(
     if (s.id !== stop) return s
     const now = { ...s, ...what(s) }
     const over = Number(now.picked) + Number(now.short) >= Number(now.quantity)
-    return { ...now, state: over ? (Number(now.short) ? ('short' as const) : ('picked' as const)) : now.state }
+    if (!over) return now
+    const state = Number(now.short) ? ('short' as const) : ('picked' as const)
+    return { ...now, state, ask_nought: state === 'picked' && s.empties }
   })
   return { ...round, stops }
+}
+
+/** A bin that was looked into: no other stop there asks again. */
+function looked(round: Round, stop: number): Round {
+  const at = round.stops.find((s) => s.id === stop)
+  const same = (s: Round['stops'][number]) => s.location_id === at?.location_id && s.item_id === at.item_id
+  return { ...round, stops: round.stops.map((s) => (same(s) ? { ...s, ask_nought: false } : s)) }
 }
 
 /** The number on a carton's label, so far as this device can read it: the server looks again when it is back. */

@@ -11,6 +11,8 @@ const props = defineProps<{
   /** What the colours of the bins say, and what that needs besides the plan. */
   view?: FloorViewName
   uses?: Schemas['StockBinUse'][]
+  /** What the colours say instead of a view: a step from 0 to 5, or -1 for a bin that is none of it, and its words. */
+  shade?: (bin: Schemas['StockFloorBin']) => { step: number; says: string }
 }>()
 const emit = defineEmits<{ open: [id: number] }>()
 
@@ -48,11 +50,23 @@ const bins = computed(() =>
       px: across(b.y) - (levels.value * (width + 1)) / 2 + ((b.level ?? 1) - 1) * (width + 1),
       py: down(b.x) + (upper ? -31 : 12),
       width,
-      fill: ramp[view.value.step(b)],
-      says: `${b.code}: ${b.units} units, ${view.value.says(b)}${b.count_request && props.view !== 'count' ? ', to be counted' : ''}`,
+      ...colourOf(b),
     }
   }),
 )
+function colourOf(b: Schemas['StockFloorBin']) {
+  const shaded = props.shade?.(b)
+  if (shaded) {
+    const none = shaded.step < 0
+    return { fill: none ? 'none' : ramp[shaded.step], says: `${b.code}: ${shaded.says}`, marked: false }
+  }
+  const more = b.count_request && props.view !== 'count' ? ', to be counted' : ''
+  return {
+    fill: ramp[view.value.step(b)],
+    says: `${b.code}: ${b.units} units, ${view.value.says(b)}${more}`,
+    marked: b.count_request,
+  }
+}
 /** The bin that is in the tab order; arrows walk to the next in their direction, Enter opens. */
 const at = ref(0)
 const directions: Record<string, [x: number, y: number]> = {
@@ -121,8 +135,8 @@ const edge = computed(() => props.plan.locations.filter((p) => p.kind !== 'bin')
       height="19"
       rx="2"
       :fill="b.fill"
-      :stroke="b.count_request ? 'var(--stop-text)' : 'var(--bin-edge)'"
-      :stroke-width="b.count_request ? 2 : 0.6"
+      :stroke="b.marked ? 'var(--stop-text)' : 'var(--bin-edge)'"
+      :stroke-width="b.marked ? 2 : 0.6"
       class="bin"
       role="button"
       :tabindex="i === at ? 0 : -1"

@@ -22,3 +22,13 @@ export const differs = computed(() => {
   const mine = new Intl.DateTimeFormat('sv-SE', { dateStyle: 'short', timeStyle: 'short', timeZone: here })
   return mine.format(now) !== `${dayOf(now)} ${timeOf(now)}`
 })
+
+/** The instant of a day and a time of day at the site, in ISO: NaN-free only where both are typed whole. */
+export function instantOf(day: string, time: string): string | undefined {
+  const wall = Date.parse(`${day}T${time}:00Z`)
+  if (!Number.isFinite(wall)) return undefined
+  // The zone's shift at about that instant, looked at twice for the days on which it changes.
+  const shift = (at: number) => Date.parse(`${dayOf(new Date(at))}T${timeOf(new Date(at))}:00Z`) - at
+  const rough = wall - shift(wall)
+  return new Date(wall - shift(rough)).toISOString()
+}

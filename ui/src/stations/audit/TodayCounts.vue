@@ -7,7 +7,7 @@ import { when } from '@/parts/words'
 import { whyWords } from './queue'
 
 /** The list of the day: what is counted, why, and how likely its books are wrong, in the order of one walk. */
-defineProps<{ today: Schemas['AuditToday'] }>()
+defineProps<{ today: Schemas['AuditToday']; leads: boolean }>()
 type Due = Schemas['AuditDue']
 const columns: Column<Due>[] = [
   { name: 'bin', label: 'Bin', of: (d) => d.bin, to: (d) => `/audit/${d.location_id}/${d.item_id}`, mono: true },
@@ -34,10 +34,11 @@ const columns: Column<Due>[] = [
       >. <b class="mono">{{ today.left }}</b> more have a reason and do not fit into the day</template
     >.
   </p>
-  <p v-if="today.rows.length">
+  <p v-if="today.rows.length" class="fields">
     <a class="btn" :href="`/api/v1/counts/today/sheet.pdf?site=${session.site}`" target="_blank" rel="noopener"
-      >Print it as a count sheet</a
+      >Print it</a
     >
+    <router-link v-if="leads" class="btn" to="/audit/sheets/new?scope=reason">Make it a count sheet</router-link>
   </p>
   <SheetTable
     v-if="today.rows.length"
