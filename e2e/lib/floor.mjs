@@ -55,6 +55,15 @@ export async function round(page, orders) {
   return command(page, '/rounds', { site_id: 1, stops })
 }
 
+/** The bins of the first site that somebody put down for counting. */
+export const askedFor = async (page) => (await ask(page, '/counts/today?site=1')).rows.filter((d) => d.reasons.includes('asked'))
+
+/** Whoever is signed on in the page counts an item in a bin, of one kind. */
+export async function countHere(page, location, item, quantity) {
+  const entry = await ask(page, `/counts/entry?location=${location}&item=${item}`)
+  return command(page, '/counts', { location_id: location, item_id: item, since: entry.since, kinds: [{ quantity }] })
+}
+
 /** What a wedge scanner does: it types and ends with Enter. */
 export async function scan(page, text) {
   const field = page.locator('[data-scan]')

@@ -14,7 +14,7 @@ async function faults(page) {
 const pages = [
   '/', '/receive', '/receive/new', '/receive/list', '/putaway', '/stock', '/stock/history', '/stock/item/14', '/stock/location/177', '/stock/lot/1', '/orders', '/orders/new', '/orders/list',
   '/orders/reservations', '/pick', '/pack', '/dispatch', '/dispatch/load', '/dispatch/shipments', '/dispatch/invoices', '/dispatch/invoices/list', '/returns', '/returns/new', '/host', '/outbox', '/schedules',
-  '/schedules/1', '/transfers', '/transfers/new', '/transfers/move', '/transfers/refills', '/transfers/refills/2', '/returns/without-paper', '/stock/serial/1', '/audit', '/audit/classes', '/audit/recall/recall/1', '/audit/recall/lot/20', '/audit/got/2', '/stock/value', '/catalog/items/HZ-500', '/catalog/bins/import', '/printer', '/reference',
+  '/schedules/1', '/transfers', '/transfers/new', '/transfers/move', '/transfers/refills', '/transfers/refills/2', '/returns/without-paper', '/stock/serial/1', '/audit', '/audit/classes', '/audit/accuracy', '/audit/counts', '/audit/count/1', '/audit/sheets', '/audit/sheets/new', '/audit/recall/recall/1', '/audit/recall/lot/20', '/audit/got/2', '/stock/value', '/catalog/items/HZ-500', '/catalog/bins/import', '/printer', '/reference',
 ]
 /** What is chosen from a station's list, besides the day that it shows without. */
 const choosing = { '/putaway': 'nav button', '/receive': 'nav a[href^="/receive/arrival"]' }

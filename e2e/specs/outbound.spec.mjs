@@ -1,4 +1,4 @@
-import { ask, command, expect, field, find, order, pick, press, round, scan, signOn, takeHandheld, test } from '../lib/floor.mjs'
+import { ask, askedFor, command, expect, field, find, order, pick, press, round, scan, signOn, takeHandheld, test } from '../lib/floor.mjs'
 
 const inThree = new Date(Date.now() + 3 * 864e5).toISOString().slice(0, 10)
 
@@ -221,7 +221,7 @@ test('picks made without a connection are queued and sent once; a conflict is sh
 test('two pickers race for the last unit: one has it, the other is told', async ({ browser, baseURL, page }) => {
   await signOn(page, 'lead')
   // Of what nobody has to count first.
-  const countRequests = (await ask(page, '/counts/due?site=1')).map((d) => d.sku)
+  const countRequests = (await askedFor(page)).map((d) => d.sku)
   const sku = ['GL-106', 'GL-202', 'GL-216'].find((s) => !countRequests.includes(s))
   const item = (await ask(page, `/items?site=1&q=${sku}`))[0].item
   const held = (await ask(page, `/items/${item.id}?site=1`)).holdings.filter((h) => h.kind === 'bin' && Number(h.quantity) > Number(h.reserved))

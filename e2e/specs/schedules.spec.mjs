@@ -1,4 +1,4 @@
-import { ask, command, expect, find, order, pick, press, round, scan, signOn, takeHandheld, test, type } from '../lib/floor.mjs'
+import { ask, askedFor, command, countHere, expect, find, order, pick, press, round, scan, signOn, takeHandheld, test, type } from '../lib/floor.mjs'
 
 const tomorrow = new Date(Date.now() + 864e5).toISOString().slice(0, 10)
 
@@ -167,7 +167,7 @@ test('a whole round is walked without a connection: cartons opened, a bin short,
   await page.goto('/audit')
   await page.locator('nav.q a', { hasText: lacked.bin }).filter({ hasText: lacked.sku }).click()
   await expect(page.getByRole('heading', { name: /Count/ })).toContainText(lacked.sku)
-  const due = (await ask(page, '/counts/due?site=1')).find((d) => d.bin === lacked.bin && d.sku === lacked.sku)
+  const due = (await askedFor(page)).find((d) => d.bin === lacked.bin && d.sku === lacked.sku)
   const here = (await ask(page, `/locations/${due.location_id}`)).holdings.filter((h) => h.item_id === name.id).reduce((n, h) => n + Number(h.quantity), 0)
   await command(page, `/sales-lines/${(await ask(page, `/sales-orders/${reserved.id}`)).lines[0].id}/reservations`, { reservations: [{ location_id: due.location_id, quantity: '1' }] })
   const confirm = async (n) => {
@@ -176,16 +176,30 @@ test('a whole round is walked without a connection: cartons opened, a bin short,
     await expect(page.locator('[data-primary]')).toContainText(`Confirm ${n} of ${lacked.sku} in ${lacked.bin}`)
     await expect(page.locator('aside')).not.toContainText(/missing|more of|reserved|becomes/)
     await press(page, `Confirm ${n} of ${lacked.sku} in ${lacked.bin}`)
-    await expect(page.getByRole('heading', { name: /Count C-\d+ differs/ })).toBeVisible()
+    await expect(page.getByRole('heading', { name: 'Counting' })).toBeVisible()
   }
+  // It differs by much: another person counts again, and whoever did cannot.
   await confirm('0')
+  await page.goto(`/audit/${due.location_id}/${due.item_id}`)
+  await page.locator('[data-count]').fill('0')
+  await expect(page.locator('[data-problem]')).toContainText('It is counted again by somebody else')
+  const other = await browser.newContext({ baseURL })
+  const picker = await other.newPage()
+  await signOn(picker, 'picker2')
+  expect((await countHere(picker, due.location_id, due.item_id, '0')).verdict).toBe('decide')
+  await page.goto('/audit')
+  await page.locator('[data-differs]', { hasText: lacked.bin }).filter({ hasText: lacked.sku }).click()
+  await expect(page.getByRole('heading', { name: /Count C-\d+ differs/ })).toBeVisible()
   await expect(page.locator('[data-problem]')).toContainText(`are reserved for ${reserved.number}`)
-  await page.getByRole('button', { name: 'Have it counted again' }).click()
+  await page.getByRole('button', { name: 'Have it counted anew' }).click()
   await page.locator('nav.q a', { hasText: lacked.bin }).filter({ hasText: lacked.sku }).click()
   await confirm(String(here - 1))
+  await countHere(picker, due.location_id, due.item_id, String(here - 1))
+  await page.goto('/audit')
+  await page.locator('[data-differs]', { hasText: lacked.bin }).filter({ hasText: lacked.sku }).click()
   await expect(page.locator('aside')).toContainText(`1 of ${lacked.sku} are missing`)
   await page.locator('[data-reason]').fill('Counted twice, one is gone')
   await press(page, `Settle ${lacked.bin}: ${here - 1} of ${lacked.sku}`)
   await expect(page.getByRole('heading', { name: 'Counting' })).toBeVisible()
-  expect((await ask(page, '/counts/due?site=1')).filter((d) => d.bin === lacked.bin && d.sku === lacked.sku)).toHaveLength(0)
+  expect((await askedFor(page)).filter((d) => d.bin === lacked.bin && d.sku === lacked.sku)).toHaveLength(0)
 })

@@ -1,6 +1,6 @@
 import AxeBuilder from '@axe-core/playwright'
 import { settled } from '../lib/browser.mjs'
-import { ask, command, expect, field, find, order, pick, press, round, signOn, test } from '../lib/floor.mjs'
+import { ask, askedFor, command, expect, field, find, order, pick, press, round, signOn, test } from '../lib/floor.mjs'
 
 const rules = ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa']
 const violations = async (page) =>
@@ -267,7 +267,7 @@ test('what is typed into a move or a count comes back after a reload, and is giv
   await page.getByRole('button', { name: 'Discard it' }).click()
   await expect(page.getByLabel(/^How many of/)).toHaveCount(0)
 
-  const [due] = await ask(page, '/counts/due?site=1')
+  const [due] = await askedFor(page)
   await page.goto(`/audit/${due.location_id}/${due.item_id}`)
   await page.locator('[data-count]').first().fill('7')
   await page.reload()

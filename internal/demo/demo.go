@@ -42,12 +42,12 @@ func Load(ctx context.Context, url, prefix string, now time.Time, say io.Writer)
 	if err := db.GetContext(ctx, &there, `SELECT EXISTS (SELECT FROM sites)`); err != nil || there {
 		return err
 	}
-	fmt.Fprintln(say, "Loading the demo: a week at Wick & Gantry, made by the same actions that people use.")
+	fmt.Fprintln(say, "Loading the demo: six weeks at Wick & Gantry, made by the same actions that people use.")
 	if err := setup(ctx, db, prefix); err != nil {
 		return fmt.Errorf("setting up: %w", err)
 	}
 	s := &story{ctx: ctx, db: db, prefix: prefix, rand: rand.New(rand.NewPCG(seed, seed)),
-		pace: rand.New(rand.NewPCG(seed, 1)), made: map[string]int{}, end: now.UTC().Truncate(time.Minute), say: say}
+		pace: rand.New(rand.NewPCG(seed, 1)), made: map[string]int{}, at: site, blank: map[int32][]cartons.Carton{}, end: now.UTC().Truncate(time.Minute), say: say}
 	if err := s.tell(); err != nil {
 		return err
 	}
@@ -74,7 +74,9 @@ type story struct {
 	end   time.Time
 	say   io.Writer
 	err   error
-	blank []cartons.Carton
+	// at is the site that the story is at.
+	at    int32
+	blank map[int32][]cartons.Carton
 	// invoices makes invoices in the evening.
 	invoices schedules.Schedule
 	// made counts the serials that units came with, by item.
@@ -111,8 +113,10 @@ func as[T any](s *story, login string, fn func(context.Context, *command.Tx) (T,
 
 func (s *story) tell() error {
 	today := s.end.Truncate(24 * time.Hour)
+	s.weeks(today)
 	for back := 7; back >= 1; back-- {
 		s.day(today.AddDate(0, 0, -back), back)
+		s.counts(4)
 		if s.err != nil {
 			return s.err
 		}
@@ -261,17 +265,17 @@ func (s *story) troubles() {
 }
 
 func (s *story) labels(n int) {
-	s.blank = append(s.blank, as(s, "lead", func(ctx context.Context, tx *command.Tx) ([]cartons.Carton, error) {
-		return cartons.MakeLabels(ctx, tx, site, n, s.prefix)
+	s.blank[s.at] = append(s.blank[s.at], as(s, "lead", func(ctx context.Context, tx *command.Tx) ([]cartons.Carton, error) {
+		return cartons.MakeLabels(ctx, tx, s.at, n, s.prefix)
 	})...)
 }
 
 // buy sends an order to a supplier for some of its items, or for all of them.
 func (s *story) buy(supplier int32, expected time.Time, all bool) purchasing.Order {
-	in := purchasing.NewOrder{SupplierID: supplier, SiteID: site, Send: true}
+	in := purchasing.NewOrder{SupplierID: supplier, SiteID: s.at, Send: true}
 	in.ExpectedOn, in.Sure = expected.Format(time.DateOnly), refusal.Sure{refusal.DayPast}
 	for i, g := range goods {
-		if g.supplier != suppliers[supplier-1].code || !all && s.rand.IntN(3) > 0 {
+		if g.supplier != suppliers[supplier-1].code || !all && s.rand.IntN(3) > 0 || !s.goesHere(g) {
 			continue
 		}
 		packs := 2 + s.rand.IntN(3)
@@ -294,7 +298,7 @@ func (s *story) order(login string, in purchasing.NewOrder) purchasing.Order {
 
 // arrive receives a share of an order at a dock.
 func (s *story) arrive(order purchasing.Order, share float64, dock int32) {
-	arrival := s.openArrival(fmt.Sprintf("Dock %d", dock+1), false, order)
+	arrival := s.openArrival(s.dock(dock), false, order)
 	var lines []receive.ReceiptLine
 	for i, l := range order.Lines {
 		if share < 1 && i%2 == 1 {
@@ -303,6 +307,20 @@ func (s *story) arrive(order purchasing.Order, share float64, dock int32) {
 		lines = append(lines, s.came(l, l.Quantity))
 	}
 	s.book("receiver", arrival, nil, lines...)
+}
+
+// goesHere tells whether an item may be at the site that the story is at.
+func (s *story) goesHere(g item) bool { return s.at == site || g.handling == "" }
+
+// dock is a dock of the site that the story is at.
+func (s *story) dock(n int32) string {
+	switch s.at {
+	case loft:
+		return "Loft dock"
+	case yard:
+		return "Yard dock"
+	}
+	return fmt.Sprintf("Dock %d", n+1)
 }
 
 // came is so many of a line's goods as they stand on the dock, with the lot or the
@@ -363,12 +381,12 @@ func (s *story) printLabels() {
 		return
 	}
 	as(s, "receiver", func(ctx context.Context, tx *command.Tx) (labels.Queue, error) {
-		return labels.Print(ctx, tx, site, nil)
+		return labels.Print(ctx, tx, s.at, nil)
 	})
 	roll := 200
 	for s.waitingLabels() > 0 {
 		as(s, "receiver", func(ctx context.Context, tx *command.Tx) (printer.Printer, error) {
-			return printer.Tell(ctx, tx, site, &roll, nil)
+			return printer.Tell(ctx, tx, s.at, &roll, nil)
 		})
 	}
 }
@@ -378,14 +396,14 @@ func (s *story) waitingLabels() int {
 		return 0
 	}
 	var queue labels.Queue
-	queue, s.err = labels.Read(s.ctx, s.db, site)
+	queue, s.err = labels.Read(s.ctx, s.db, s.at)
 	return len(queue.Waiting)
 }
 
 func (s *story) location(code string) int32 {
 	var id int32
 	if s.err == nil {
-		s.err = s.db.GetContext(s.ctx, &id, `SELECT id FROM locations WHERE site_id = $1 AND code = $2`, site, code)
+		s.err = s.db.GetContext(s.ctx, &id, `SELECT id FROM locations WHERE site_id = $1 AND code = $2`, s.at, code)
 	}
 	return id
 }

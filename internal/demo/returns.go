@@ -72,7 +72,7 @@ func (s *story) returnable(n int) (out []returns.Sold) {
 	var numbers []string
 	if s.err == nil {
 		s.err = s.db.SelectContext(s.ctx, &numbers, `
-			SELECT number FROM shipments WHERE site_id = $1 AND state <> 'taken_back' ORDER BY id LIMIT 40`, site)
+			SELECT number FROM shipments WHERE site_id = $1 AND state <> 'taken_back' AND shipped_at > $2 ORDER BY id LIMIT 40`, site, s.end.AddDate(0, 0, -7))
 	}
 	for _, number := range numbers {
 		if len(out) == n || s.err != nil {

@@ -30,6 +30,11 @@ func (s *story) schedules() {
 			return s.engine().Create(ctx, tx, wish)
 		})
 	}
+	for _, other := range []int32{loft, yard} {
+		as(s, "office", func(ctx context.Context, tx *command.Tx) (schedules.Schedule, error) {
+			return s.engine().Create(ctx, tx, schedules.Wish{SiteID: other, Task: "invoice-shipments", Rule: timetable.Rule{At: []string{"18:00"}}})
+		})
+	}
 }
 
 // due has done on schedule what is due by now.

@@ -58,8 +58,9 @@ type do func(query string, args ...any)
 func locations(do do) {
 	do(`
 		INSERT INTO sites (code, name, timezone, cross_aisles, straight)
-		VALUES ('QH', 'Quay House', 'Europe/London', $1, true), ('HL', 'Hill Loft', 'Europe/London', $2, false)`,
-		[]float64{frontY, middleY, backY}, []float64{0, 8})
+		VALUES ('QH', 'Quay House', 'Europe/London', $1, true), ('HL', 'Hill Loft', 'Europe/London', $2, false),
+		  ('FY', 'Ferry Yard', 'Europe/London', $3, false)`,
+		[]float64{frontY, middleY, backY}, []float64{0, 8}, []float64{0, 7})
 	do(`INSERT INTO locations (kind, code) VALUES ('transit', 'Between sites'), ('lost', 'Lost and found')`)
 	for _, z := range []struct{ code, name, accepts string }{
 		{"AB", "Small parts", ""}, {"C", "Fluids", "fluid"}, {"DE", "General", ""}, {"F", "Heavy goods", "heavy"}} {
@@ -87,6 +88,15 @@ func locations(do do) {
 			}
 		}
 	}
+	for i, aisle := range "K" {
+		x := 3 + 4*float64(i)
+		do(`INSERT INTO aisles VALUES (3, $1, $2)`, string(aisle), x)
+		for bay := 1; bay <= 3; bay++ {
+			for _, side := range "AB" {
+				bin(do, 3, aisle, bay, 1, side, x, 1+1.6*float64(bay-1))
+			}
+		}
+	}
 	for _, p := range []struct {
 		site       int
 		kind, code string
@@ -98,6 +108,8 @@ func locations(do do) {
 			frontY}, {1, "staging", "Gate", 22, frontY}, {1, "vehicle", "Vehicles", 26, frontY},
 		{2, "dock", "Loft dock", 3, 8}, {2, "bench", "Loft bench", 5, 0}, {2, "trolley", "Loft trolleys", 6, 0}, {2,
 			"staging", "Loft gate", 7, 0}, {2, "vehicle", "Loft vehicles", 9, 0}, {2, "quarantine", "Loft quarantine", 9, 8}, {2, "damaged", "Loft damaged", 11, 8},
+		{3, "dock", "Yard dock", 3, 7}, {3, "bench", "Yard bench", 5, 0}, {3, "trolley", "Yard trolleys", 6, 0}, {3, "staging", "Yard gate", 7, 0},
+		{3, "vehicle", "Yard vehicles", 8, 0}, {3, "quarantine", "Yard quarantine", 7, 7}, {3, "damaged", "Yard damaged", 9, 7},
 	} {
 		do(`
 			INSERT INTO locations (site_id, kind, code, x, y)
@@ -176,7 +188,7 @@ func rules(do do) {
 	do(`UPDATE items SET inspect_aql = 1 WHERE sku LIKE 'BT-%'`)
 	do(`UPDATE items SET lot_rule = '{SUP}-{YY}{DDD}-{N3}' WHERE sku LIKE 'CL-%'`)
 	do(`UPDATE items SET ask_out = true WHERE sku LIKE 'SB-%'`)
-	do(`INSERT INTO item_sites (item_id, site_id, allowed) SELECT id, 2, false FROM items WHERE handling <> ''`)
+	do(`INSERT INTO item_sites (item_id, site_id, allowed) SELECT i.id, s.id, false FROM items i, sites s WHERE handling <> '' AND s.id IN (2, 3)`)
 	// What the loft wants to have of its own.
 	do(`
 		INSERT INTO item_sites (item_id, site_id, reorder_point, target)

@@ -58,14 +58,14 @@ func (s *story) putAwayAll(share float64) {
 
 // sell takes an order for a few items, quick movers more often.
 func (s *story) sell(wanted time.Time, release bool) orders.Order {
-	in := orders.NewOrder{CustomerID: int32(len(suppliers) + 1 + s.rand.IntN(len(customers))), SiteID: site,
+	in := orders.NewOrder{CustomerID: int32(len(suppliers) + 1 + s.rand.IntN(len(customers))), SiteID: s.at,
 		Release: release,
 		Terms: orders.Terms{WantedOn: wanted.Format(time.DateOnly),
 			Reference: fmt.Sprintf("WO %d", 1000+s.rand.IntN(9000)), Sure: refusal.Sure{refusal.ReferenceUsed, refusal.DayPast}}}
 	chosen := map[int]bool{}
 	for want := 2 + s.rand.IntN(5); len(in.Lines) < want; {
 		i := s.rand.IntN(len(goods))
-		if chosen[i] || s.rand.Float64() > goods[i].pace+0.1 {
+		if chosen[i] || s.rand.Float64() > goods[i].pace+0.1 || !s.goesHere(goods[i]) {
 			continue
 		}
 		chosen[i] = true
@@ -102,11 +102,11 @@ func (s *story) fulfil(ids []int64, picker string) {
 // plan releases a round for the orders, with the stock proposed.
 func (s *story) plan(ids []int64) pick.Round {
 	return as(s, "lead", func(ctx context.Context, tx *command.Tx) (pick.Round, error) {
-		p, err := pick.Propose(ctx, tx, pick.Wish{SiteID: site, OrderIDs: ids}, tx.Now)
+		p, err := pick.Propose(ctx, tx, pick.Wish{SiteID: s.at, OrderIDs: ids}, tx.Now)
 		if err != nil || len(p.Stops) == 0 {
 			return pick.Round{}, err
 		}
-		return pick.Release(ctx, tx, p.Draft(site))
+		return pick.Release(ctx, tx, p.Draft(s.at))
 	})
 }
 
@@ -121,8 +121,8 @@ func (s *story) walk(round pick.Round, picker string, stops int) {
 	})
 	labels := map[int64]string{}
 	for _, o := range round.Orders {
-		label := s.blank[0].SSCC
-		s.blank = s.blank[1:]
+		label := s.blank[s.at][0].SSCC
+		s.blank[s.at] = s.blank[s.at][1:]
 		labels[o.ID] = label
 		as(s, picker, func(ctx context.Context, tx *command.Tx) (pick.Round, error) {
 			return pick.OpenCarton(ctx, tx, round.ID, label, o.ID)
@@ -179,7 +179,7 @@ func (s *story) stage(round int64, picker string) {
 func (s *story) packCartons(leave int) {
 	var waiting []cartons.Carton
 	if s.err == nil {
-		waiting, s.err = cartons.InState(s.ctx, s.db, site, "at_bench")
+		waiting, s.err = cartons.InState(s.ctx, s.db, s.at, "at_bench")
 	}
 	for _, c := range waiting[:max(0, len(waiting)-leave)] {
 		as(s, "picker", func(ctx context.Context, tx *command.Tx) (cartons.Carton, error) {

@@ -286,6 +286,37 @@ func TestReservedStockIsDefendedByOrderNumber(t *testing.T) {
 	h.Whole(t)
 }
 
+// TestPartsOfAUnitAreReserved reserves metres and parts of them, to the last centimetre that there is.
+func TestPartsOfAUnitAreReserved(t *testing.T) {
+	t.Parallel()
+	h := world.New(t)
+	bin := h.Bin(t, "A-01-1-A")
+	var lot int64
+	if err := h.Owner.Get(&lot, `INSERT INTO lots (item_id, code, arrived_on) VALUES ($1, 'CL-1', current_date) RETURNING id`, world.Cloth); err != nil {
+		t.Fatal(err)
+	}
+	h.StockLot(t, world.Cloth, &lot, bin, 10)
+	h.Owner.MustExec(`
+		INSERT INTO outbound_orders (number, kind, party_id, destination_id, site_id, wanted_on, state, changed_by,
+		  changed_at, last_change)
+		  VALUES ('S-9', 'sale', 2, (SELECT location_id FROM parties WHERE id = 2), 1, current_date, 'released', 1,
+		  now(), 'x');
+		INSERT INTO outbound_lines (order_id, line, item_id, quantity) VALUES (1, 1, 3, 10)`)
+	reserve := func(quantity string) error {
+		_, err := world.Act(h, func(ctx context.Context, tx *command.Tx) (int64, error) {
+			return ledger.Reserve(ctx, tx, ledger.Stock{Location: bin, Item: world.Cloth, Lot: &lot}, 1, decimal.RequireFromString(quantity))
+		})
+		return err
+	}
+	for _, quantity := range []string{"2.3", "0.083", "7.617"} {
+		if err := reserve(quantity); err != nil {
+			t.Fatalf("%s of 10 metres: %v", quantity, err)
+		}
+	}
+	world.Refused(t, reserve("0.001"), "reserved")
+	h.Whole(t)
+}
+
 // look is what a plan of moves says of them before they are posted.
 func look(h *world.House, moves ...ledger.Move) error {
 	_, err := ledger.Describe(context.Background(), h.App, moves)

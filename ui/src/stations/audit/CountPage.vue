@@ -28,11 +28,11 @@ const router = useRouter()
 const queries = useQueryClient()
 const queue = useAuditQueue()
 const id = computed(() => Number(props.count))
-const count = useQuery({
+const file = useQuery({
   queryKey: ['audit', 'count', id],
   queryFn: () => ask(api.GET('/api/v1/counts/{id}', { params: { path: { id: id.value } } })),
 })
-const shown = computed(() => count.data.value)
+const shown = computed(() => file.data.value)
 const waits = computed(() => shown.value?.state === 'counted')
 const open = computed(() => waits.value || shown.value?.state === 'recount')
 const takesBack = computed(() => shown.value?.state === 'settled' && Number(shown.value.off) > 0)
@@ -122,7 +122,7 @@ const places = { desk: 'at the desk', hand: 'in the hand', paper: 'on paper', ro
 </script>
 
 <template>
-  <BenchLayout waits="To be counted" :waiting="[queue.due]" :sheet="[count]">
+  <BenchLayout waits="To be counted" :waiting="[queue.due]" :sheet="[file]">
     <template #waiting><AuditQueue :queue="queue" :at="{ count: id }" /></template>
     <template v-if="shown">
       <h1>

@@ -176,7 +176,14 @@ const paper = (n: number) => `/api/v1/count-sheets/${id.value}/sheet.pdf${n ? `?
       <template v-if="s">
         <h2><span>How far it is</span></h2>
         <SheetTable label="By zone" :columns="progress('Zone')" :rows="s.areas" :row-key="(p) => p.name" />
-        <SheetTable v-if="s.teams > 1" style="margin: 12px 0" label="By team" :columns="progress('Team')" :rows="s.by_team" :row-key="(p) => p.name" />
+        <SheetTable
+          v-if="s.teams > 1"
+          style="margin: 12px 0"
+          label="By team"
+          :columns="progress('Team')"
+          :rows="s.by_team"
+          :row-key="(p) => p.name"
+        />
         <p v-if="open && can('close-count-sheet')">
           <ConfirmButton
             label="Close the sheet"
