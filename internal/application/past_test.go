@@ -1,6 +1,7 @@
 package application_test
 
 import (
+	"context"
 	"fmt"
 	"math/rand/v2"
 	"net/url"
@@ -34,7 +35,7 @@ func TestThePastIsAReplay(t *testing.T) {
 		stands map[key]int
 	}
 	var all []instant
-	for range 40 {
+	for i := range 40 {
 		k, n := key{bins[r.IntN(3)], r.IntN(2)}, 1+r.IntN(4)
 		move := ledger.Move{Item: world.Fluid, Lot: lots[k.lot], Quantity: decimal.NewFromInt(int64(n)), To: k.bin, From: 1}
 		if other := (key{bins[r.IntN(3)], k.lot}); other.bin != k.bin && stands[other] >= n {
@@ -50,6 +51,15 @@ func TestThePastIsAReplay(t *testing.T) {
 			was[k] = n
 		}
 		all = append(all, instant{time.Now(), was})
+		// Some of these instants are read from a snapshot before them, some from one after, and some from now.
+		if i == 11 || i == 27 {
+			if done, err := ledger.Snapshot(context.Background(), h.App, 5, 0); err != nil || !done {
+				t.Fatalf("no snapshot: %v %v", done, err)
+			}
+		}
+	}
+	if done, err := ledger.Snapshot(context.Background(), h.App, 500, 0); err != nil || done {
+		t.Errorf("a snapshot with few moves since the last: %v %v", done, err)
 	}
 	for _, x := range all {
 		then := url.QueryEscape(x.at.Format(time.RFC3339Nano))
@@ -75,4 +85,87 @@ func TestThePastIsAReplay(t *testing.T) {
 		}
 	}
 	lead.Get("/floor/past?site=1&at="+url.QueryEscape(time.Now().AddDate(0, 0, 1).Format(time.RFC3339))).Refused(422, "day_far", "at")
+}
+
+// TestTwoInstantsAreComparedByTheirMoves makes random moves and compares pairs of instants among them: before and after are as they were,
+// and what the kinds of moves did adds up to what changed, item by item, bin by bin and goods by goods.
+func TestTwoInstantsAreComparedByTheirMoves(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	lead := world.SignOn(t, base, "lead")
+	lead.Blunt = true
+	r := rand.New(rand.NewPCG(28, 11))
+	bins := []int32{h.Bin(t, "A-01-1-A"), h.Bin(t, "A-02-1-A"), h.Bin(t, "B-01-1-A")}
+	var instants []time.Time
+	h.Stock(t, world.Clamp, bins[0], 50)
+	h.Stock(t, world.Heavy, bins[1], 50)
+	for range 30 {
+		instants = append(instants, time.Now())
+		item := []int32{world.Clamp, world.Heavy}[r.IntN(2)]
+		from, to := bins[r.IntN(3)], bins[r.IntN(3)]
+		move := ledger.Move{Item: item, From: from, To: to, Quantity: decimal.NewFromInt(1 + r.Int64N(9))}
+		if r.IntN(4) == 0 {
+			move.From = 1
+		}
+		if move.From != move.To {
+			// What is not there is refused, and changes nothing.
+			_ = h.Post(move)
+		}
+	}
+	instants = append(instants, time.Now())
+	if _, err := ledger.Snapshot(context.Background(), h.App, 5, 0); err != nil {
+		t.Fatal(err)
+	}
+	stood := func(at time.Time, column string) map[string]string {
+		out := map[string]string{}
+		rows, err := h.Owner.Query(`
+			SELECT e.`+column+`::text, trim_scale(sum(e.delta))::text FROM move_ends e JOIN moves m ON m.id = e.move_id
+			  JOIN postings p ON p.id = m.posting_id WHERE p.entered_at <= $1 GROUP BY 1`, at)
+		if err != nil {
+			t.Fatal(err)
+		}
+		defer rows.Close()
+		for rows.Next() {
+			var key, quantity string
+			if err := rows.Scan(&key, &quantity); err != nil {
+				t.Fatal(err)
+			}
+			out[key] = quantity
+		}
+		return out
+	}
+	zero := func(s string) string {
+		if s == "" {
+			return "0"
+		}
+		return s
+	}
+	for range 12 {
+		i := r.IntN(len(instants) - 1)
+		j := i + 1 + r.IntN(len(instants)-i-1)
+		from, to := instants[i], instants[j]
+		for by, column := range map[string]string{"item": "item_id", "bin": "location_id", "goods": ""} {
+			asked := fmt.Sprintf("/stock/compare?site=1&by=%s&from=%s&to=%s", by, url.QueryEscape(from.Format(time.RFC3339Nano)),
+				url.QueryEscape(to.Format(time.RFC3339Nano)))
+			for _, row := range lead.Get(asked).JSON()["rows"].([]any) {
+				sum := decimal.Zero
+				for _, k := range at(row, "by").([]any) {
+					sum = sum.Add(decimal.RequireFromString(at(k, "quantity").(string)))
+				}
+				if sum.String() != at(row, "changed") {
+					t.Fatalf("the kinds of moves come to %s in %v", sum, row)
+				}
+				if column == "" {
+					continue
+				}
+				key := fmt.Sprint(at(row, column))
+				if before, after := zero(stood(from, column)[key]), zero(stood(to, column)[key]); at(row, "before") != before || at(row, "after") != after {
+					t.Fatalf("%s %s was %s and then %s, and is told as %v", by, key, before, after, row)
+				}
+			}
+		}
+	}
+	lead.Get("/stock/compare?site=1&from=2001-01-01T00:00:00Z").Refused(422, "day_past", "from")
+	late := url.QueryEscape(instants[20].Format(time.RFC3339Nano))
+	lead.Get("/stock/compare?site=1&from="+late+"&to="+url.QueryEscape(instants[2].Format(time.RFC3339Nano))).Refused(422, "day_past", "to", "earlier instant first")
 }

@@ -93,7 +93,11 @@ func Run(ctx context.Context, c config.Config, moves int, file string) error {
 			Figure{Name: r.name + fmt.Sprintf(", %d moves", moves), Value: after[i], Unit: "ms"},
 			Figure{Name: r.name + ", growth", Value: after[i] / before[i], Unit: "ratio", Limit: 1.3, Below: true})
 	}
-	return report(figures, file)
+	gone, err := past(ctx, many, moves)
+	if err != nil {
+		return fmt.Errorf("reading the past: %w", err)
+	}
+	return report(append(figures, gone...), file)
 }
 
 // report prints figures beside their limits; they also go to file, when it is named.

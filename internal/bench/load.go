@@ -10,6 +10,7 @@ import (
 	"sync"
 	"time"
 
+	"lanternrow/internal/ledger"
 	"lanternrow/internal/people"
 
 	"github.com/jmoiron/sqlx"
@@ -19,7 +20,9 @@ import (
 // The bench's house: items and bins enough that clients seldom meet.
 const (
 	items, bins = 400, 2000
-	secret      = "bench"
+	// lots is how many of the items are known by a lot, each by one.
+	lots   = 40
+	secret = "bench"
 )
 
 func furnish(ctx context.Context, db *sqlx.DB) error {
@@ -32,16 +35,18 @@ func furnish(ctx context.Context, db *sqlx.DB) error {
 			  FROM generate_series(1, %d) AS n`, bins),
 		`INSERT INTO locations (site_id, kind, code) VALUES (1, 'staging', 'Gate')`,
 		fmt.Sprintf(`
-			INSERT INTO items (sku, description) SELECT 'I-' || n, 'Item ' ||
-			n FROM generate_series(1, %d) AS n`, items),
+			INSERT INTO items (sku, description, tracking) SELECT 'I-' || n, 'Item ' || n, CASE WHEN n <= %d THEN 'lot' ELSE 'none' END
+			  FROM generate_series(1, %d) AS n`, lots, items),
+		fmt.Sprintf(`INSERT INTO lots (item_id, code, arrived_on) SELECT n, 'L-' || n, current_date FROM generate_series(1, %d) AS n`, lots),
 		`
 			INSERT INTO people (name, login, role, password_hash, site_id) SELECT 'Bench ' || n, 'bench' ||
 			n, 'lead', '` + hash + `', 1 FROM generate_series(1, 16) AS n`,
 		// Every item lies in five bins.
 		fmt.Sprintf(`
 			SELECT ledger_post('{"kind":"receive","person":1}',
-			       (SELECT jsonb_agg(jsonb_build_object('item', 1 + n %% %d, 'quantity', 100000, 'from_location', 1,
-			       'to_location', 2 + n)) FROM generate_series(1, %d) AS n))`, items, bins),
+			       (SELECT jsonb_agg(jsonb_build_object('item', 1 + n %% %[1]d, 'quantity', 100000, 'from_location', 1,
+			       'to_location', 2 + n) || CASE WHEN 1 + n %% %[1]d <= %[2]d THEN jsonb_build_object('lot', 1 + n %% %[1]d) ELSE '{}' END)
+			          FROM generate_series(1, %[3]d) AS n))`, items, lots, bins),
 		`ANALYZE`,
 	} {
 		if _, err := db.ExecContext(ctx, statement); err != nil {
@@ -73,12 +78,16 @@ func grow(ctx context.Context, db *sqlx.DB, moves int) error {
 			}
 			_, err := db.ExecContext(ctx, `SELECT ledger_post('{"kind":"move","person":1}', (
 				SELECT jsonb_agg(jsonb_build_object('item', 1 + b % $1::int, 'quantity', 1, 'from_location',
-				       2 + b + $2::int, 'to_location', 2 + b + $3::int))
+				       2 + b + $2::int, 'to_location', 2 + b + $3::int)
+				       || CASE WHEN 1 + b % $1::int <= $4::int THEN jsonb_build_object('lot', 1 + b % $1::int) ELSE '{}' END)
 				  FROM (SELECT 1 + (10 * g + n) % 200 AS b FROM generate_series(1, 10) AS n) AS t))
-				    FROM generate_series(0, 99) AS g`, items, from, to)
+				    FROM generate_series(0, 99) AS g`, items, from, to, lots)
 			if err != nil {
 				return err
 			}
+		}
+		if _, err := ledger.Snapshot(ctx, db, 20_000, 0); err != nil {
+			return err
 		}
 	}
 	_, err := db.ExecContext(ctx, `VACUUM ANALYZE`)

@@ -11,15 +11,25 @@ import (
 )
 
 // StoodAt is a query of what stood where at an instant ($1): location_id, item_id, lot_id, condition and quantity, over all
-// cartons and units. It is what stands there now, less what came since and more what went, so that a recent instant costs
-// little.
-const StoodAt = `
-	SELECT location_id, item_id, lot_id, condition, sum(quantity) AS quantity FROM (
-		SELECT location_id, item_id, lot_id, condition, quantity FROM balances
-		UNION ALL
-		SELECT e.location_id, e.item_id, e.lot_id, e.condition, -e.delta
-		  FROM postings t JOIN moves m ON m.posting_id = t.id JOIN move_ends e ON e.move_id = m.id WHERE t.entered_at > $1) AS t
-	 GROUP BY 1, 2, 3, 4 HAVING sum(quantity) <> 0`
+// cartons and units. It costs no more moves than lie between the instant and the nearest snapshot, or now.
+const StoodAt = `SELECT * FROM ledger_stood($1)`
+
+// StoodIn is StoodAt of one location ($2).
+const StoodIn = `SELECT * FROM ledger_stood($1, $2)`
+
+// snapshotEvery is after how many moves a snapshot is taken, and snapshotBehind of how long ago.
+const (
+	snapshotEvery  = 20_000
+	snapshotBehind = 5 * time.Minute
+)
+
+// Snapshot keeps what stood where so long ago, once there are so many moves since that was last kept, and says whether it did.
+func Snapshot(ctx context.Context, db *sqlx.DB, every int, behind time.Duration) (done bool, err error) {
+	if err := db.GetContext(ctx, &done, `SELECT ledger_snapshot($1, make_interval(secs => $2))`, every, behind.Seconds()); err != nil {
+		return false, fmt.Errorf("taking a snapshot: %w", err)
+	}
+	return done, nil
+}
 
 // FirstEntered is when the first move was entered; nil while nothing has moved.
 func FirstEntered(ctx context.Context, q sqlx.QueryerContext) (first *time.Time, err error) {

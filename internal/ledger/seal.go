@@ -77,10 +77,13 @@ func Seal(ctx context.Context, db *sqlx.DB) (int, error) {
 	return len(open), tx.Commit()
 }
 
-// KeepSealing seals every few seconds until the context ends.
+// KeepSealing seals, and takes snapshots, every few seconds until the context ends.
 func KeepSealing(ctx context.Context, db *sqlx.DB) {
 	for {
 		n, err := Seal(ctx, db)
+		if err == nil {
+			_, err = Snapshot(ctx, db, snapshotEvery, snapshotBehind)
+		}
 		var pg *pgconn.PgError
 		if err != nil && ctx.Err() == nil && !(errors.As(err, &pg) && pg.Code == "LR009") {
 			slog.Warn("sealing is interrupted", "error", err)

@@ -14,14 +14,14 @@ func Register(r *web.Router) {
 	db := r.Reads
 	web.Query(r, http.MethodGet, "/value", "read-value", "What stock was worth at an instant, part by part", web.Everyone,
 		func(ctx context.Context, in *struct{ Asked }) (Sum, error) {
-			return read(ctx, db, in.Asked, r.Runner.Now())
+			return Read(ctx, db, in.Asked, r.Runner.Now())
 		})
 	web.Download(r, "/value/export", "export-value", "The same as CSV or XLSX", exchange.Types,
 		func(ctx context.Context, in *struct {
 			Asked
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			s, err := read(ctx, db, in.Asked, r.Runner.Now())
+			s, err := Read(ctx, db, in.Asked, r.Runner.Now())
 			return web.TableFile("value", in.Format)(s.table(in.By), err)
 		})
 	web.Query(r, http.MethodGet, "/value/changes", "read-value-changes",

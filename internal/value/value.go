@@ -103,8 +103,8 @@ const cellsQuery = `
 // key is an item at a place that is valued by itself: a site, or 0 between sites.
 type key struct{ item, place int32 }
 
-// read sums up what stock was worth.
-func read(ctx context.Context, q sqlx.QueryerContext, in Asked, now time.Time) (Sum, error) {
+// Read sums up what stock was worth.
+func Read(ctx context.Context, q sqlx.QueryerContext, in Asked, now time.Time) (Sum, error) {
 	if in.At.IsZero() {
 		in.At = now
 	}

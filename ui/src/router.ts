@@ -32,6 +32,11 @@ export const router = createRouter({
       meta: { title: 'History' },
     },
     {
+      path: '/stock/compare',
+      component: () => import('./stations/stock/ComparePage.vue'),
+      meta: { title: 'Two instants' },
+    },
+    {
       path: '/stock/value',
       component: () => import('./stations/stock/ValuePage.vue'),
       meta: { title: 'Value' },

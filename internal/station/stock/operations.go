@@ -125,6 +125,22 @@ type trailOf struct {
 	Limit  int    `query:"limit" default:"50" minimum:"1" maximum:"200"`
 }
 
+// registerCompare adds what differs between two instants.
+func registerCompare(r *web.Router) {
+	web.Query(r, http.MethodGet, "/stock/compare", "compare-stock", "What of a site, a location or an item differs between two instants, and by which moves",
+		web.Everyone, func(ctx context.Context, in *struct{ Compare }) (Compared, error) {
+			return compare(ctx, r.Reads, in.Compare, r.Runner.Now())
+		})
+	web.Download(r, "/stock/compare/export", "export-stock-compare", "The same as CSV or XLSX, a line for each kind of move", exchange.Types,
+		func(ctx context.Context, in *struct {
+			Compare
+			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
+		}) (web.File, error) {
+			c, err := compare(ctx, r.Reads, in.Compare, r.Runner.Now())
+			return web.TableFile("compared", in.Format)(c.table(), err)
+		})
+}
+
 // Register adds the station's operations.
 func Register(r *web.Router) {
 	db := r.Reads
@@ -133,14 +149,14 @@ func Register(r *web.Router) {
 		func(ctx context.Context, in *struct {
 			Site int32 `query:"site"`
 		}) (FloorPlan, error) {
-			return readFloor(ctx, db, in.Site)
+			return ReadFloor(ctx, db, in.Site)
 		})
 	web.Query(r, http.MethodGet, "/floor/past", "read-past-floor", "The plan of a site as it was at an instant", web.Everyone,
 		func(ctx context.Context, in *struct {
 			Site int32     `query:"site"`
 			At   time.Time `query:"at"`
 		}) (PastFloor, error) {
-			return readPastFloor(ctx, db, in.Site, in.At, r.Runner.Now())
+			return ReadPastFloor(ctx, db, in.Site, in.At, r.Runner.Now())
 		})
 	web.Query(r, http.MethodGet, "/locations/{id}/past", "read-past-location", "What stood in a location at an instant", web.Everyone,
 		func(ctx context.Context, in *struct {
@@ -149,6 +165,7 @@ func Register(r *web.Router) {
 		}) ([]Stood, error) {
 			return readStood(ctx, db, in.ID, in.At, r.Runner.Now())
 		})
+	registerCompare(r)
 	web.Query(r, http.MethodGet, "/floor/uses", "read-bin-uses", "The picks of each bin, and the age of what lies there",
 		web.Everyone,
 		func(ctx context.Context, in *struct {

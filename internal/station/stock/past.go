@@ -33,8 +33,8 @@ const stoodFill = `locations p LEFT JOIN (
 			SELECT b.location_id, sum(b.quantity) AS units, sum(b.quantity * i.weight_kg) AS kg, sum(b.quantity * i.volume_l) AS litres
 			  FROM (` + ledger.StoodAt + `) AS b JOIN items i ON i.id = b.item_id GROUP BY 1) AS s ON s.location_id = p.id`
 
-// readPastFloor reads the plan of a site as it was.
-func readPastFloor(ctx context.Context, q sqlx.QueryerContext, site int32, at, now time.Time) (out PastFloor, err error) {
+// ReadPastFloor reads the plan of a site as it was.
+func ReadPastFloor(ctx context.Context, q sqlx.QueryerContext, site int32, at, now time.Time) (out PastFloor, err error) {
 	if err := ledger.MayLookAt(ctx, q, "at", at, now); err != nil {
 		return out, err
 	}
@@ -90,8 +90,8 @@ func readStood(ctx context.Context, q sqlx.QueryerContext, location int32, at, n
 	}
 	if err := sqlx.SelectContext(ctx, q, &out, `
 		SELECT i.id AS item_id, i.sku, i.description, coalesce(l.code, '') AS lot, h.condition, h.quantity
-		  FROM (`+ledger.StoodAt+`) AS h JOIN items i ON i.id = h.item_id LEFT JOIN lots l ON l.id = h.lot_id
-		 WHERE h.location_id = $2 ORDER BY i.sku, l.code, h.condition`, at, location); err != nil {
+		  FROM (`+ledger.StoodIn+`) AS h JOIN items i ON i.id = h.item_id LEFT JOIN lots l ON l.id = h.lot_id
+		 ORDER BY i.sku, l.code, h.condition`, at, location); err != nil {
 		return out, fmt.Errorf("reading what stood there: %w", err)
 	}
 	return out, nil

@@ -126,7 +126,8 @@ func (p *FloorPlan) sort(all []FloorBin) {
 	}
 }
 
-func readFloor(ctx context.Context, q sqlx.QueryerContext, site int32) (FloorPlan, error) {
+// ReadFloor reads the plan of a site as it is now.
+func ReadFloor(ctx context.Context, q sqlx.QueryerContext, site int32) (FloorPlan, error) {
 	plan, err := readPlan(ctx, q, site)
 	if err != nil {
 		return plan, err

@@ -5764,6 +5764,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/stock/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What of a site, a location or an item differs between two instants, and by which moves
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["compare-stock"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/stock/compare/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The same as CSV or XLSX, a line for each kind of move
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["export-stock-compare"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/stock/export": {
         parameters: {
             query?: never;
@@ -10876,6 +10916,34 @@ export interface components {
             /** Format: int64 */
             picks: number;
         };
+        StockCompared: {
+            /** Format: date-time */
+            from: string;
+            rows: components["schemas"]["StockDiffered"][];
+            /** Format: date-time */
+            to: string;
+        };
+        StockDiffered: {
+            after: string;
+            before: string;
+            /** @description What each kind of move did, the most first; they add up to what changed */
+            by: components["schemas"]["StockKindChange"][];
+            changed: string;
+            condition: string;
+            /**
+             * Format: int32
+             * @description 0 where it is of several
+             */
+            item_id: number;
+            location: string;
+            /**
+             * Format: int32
+             * @description 0 where it lies in several
+             */
+            location_id: number;
+            lot: string;
+            sku: string;
+        };
         StockFloorAisle: {
             code: string;
             /** Format: double */
@@ -10953,6 +11021,12 @@ export interface components {
             sku: string;
             tracking: string;
             unit: string;
+        };
+        StockKindChange: {
+            kind: string;
+            /** Format: int64 */
+            moves: number;
+            quantity: string;
         };
         StockLifePoint: {
             /** Format: date-time */
@@ -22264,6 +22338,94 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CatalogSite"][];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "compare-stock": {
+        parameters: {
+            query?: {
+                /** @description The earlier instant */
+                from?: string;
+                /** @description The later one; now without */
+                to?: string;
+                /** @description What is at this site */
+                site?: number;
+                /** @description What is in this location alone */
+                location?: number;
+                /** @description This item alone */
+                item?: number;
+                /** @description Told item by item, bin by bin, or goods by goods: an item, its lot and its condition in a bin */
+                by?: "item" | "bin" | "goods";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StockCompared"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "export-stock-compare": {
+        parameters: {
+            query?: {
+                /** @description The earlier instant */
+                from?: string;
+                /** @description The later one; now without */
+                to?: string;
+                /** @description What is at this site */
+                site?: number;
+                /** @description What is in this location alone */
+                location?: number;
+                /** @description This item alone */
+                item?: number;
+                /** @description Told item by item, bin by bin, or goods by goods: an item, its lot and its condition in a bin */
+                by?: "item" | "bin" | "goods";
+                format?: "csv" | "xlsx";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
                 };
             };
             /** @description Error */

@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
-import { useRoute, useRouter } from 'vue-router'
 import { api, ask, type Schemas } from '@/api/client'
 import type { operations } from '@/api/schema'
 import { session } from '@/api/session'
+import { useAddress } from '@/parts/address'
 import type { Chart } from '@/parts/chart/chart'
 import ChoiceEntry from '@/parts/ChoiceEntry.vue'
 import type { Column } from '@/parts/columns'
@@ -17,15 +17,7 @@ import { stateWords, today } from '@/parts/words'
 
 /** How right the books were found, part by part, with the bounds of a sample; and which moves made them wrong. */
 type Asked = NonNullable<operations['read-accuracy']['parameters']['query']>
-const route = useRoute()
-const router = useRouter()
-/** What is asked for stands in the address. */
-function kept<T extends string>(name: string, without: T) {
-  return computed<T>({
-    get: () => (route.query[name] as T | undefined) || without,
-    set: (v) => void router.replace({ query: { ...route.query, [name]: v === without ? undefined : v } }),
-  })
-}
+const kept = useAddress()
 const by = kept<NonNullable<Asked['by']>>('by', 'week')
 const where = kept<'here' | 'all'>('where', 'here')
 const from = kept('from', today(-180))

@@ -84,7 +84,7 @@ const course = useQuery({
       <h2>
         <span>Items</span
         ><span
-          ><router-link to="/stock/value">value</router-link> ·
+          ><router-link to="/stock/value">value</router-link> · <router-link to="/stock/compare">compare</router-link> ·
           <router-link to="/stock/history">history</router-link></span
         >
       </h2>
@@ -184,9 +184,10 @@ const course = useQuery({
       <h2 style="margin-top: 18px">
         <span>Trail</span
         ><span v-if="kind === 'item'" class="small"
-          ><router-link :to="`/stock/history?item=${item.data.value?.item.sku ?? ''}`"
-            >in the history</router-link
-          ></span
+          ><router-link :to="`/stock/history?item=${item.data.value?.item.sku ?? ''}`">in the history</router-link> ·
+          <router-link :to="`/stock/compare?item=${id}&by=bin`">two instants</router-link></span
+        ><span v-else-if="kind === 'location'" class="small"
+          ><router-link :to="`/stock/compare?location=${id}`">two instants</router-link></span
         >
       </h2>
       <TrailTable :id="id" :of="trailOf" />

@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
-import { useRoute, useRouter } from 'vue-router'
 import { api, ask, type Schemas } from '@/api/client'
 import type { operations } from '@/api/schema'
 import { session } from '@/api/session'
+import { useAddress } from '@/parts/address'
 import type { Chart } from '@/parts/chart/chart'
 import ChoiceEntry from '@/parts/ChoiceEntry.vue'
 import type { Column } from '@/parts/columns'
@@ -18,15 +18,7 @@ import { money, stateWords, today } from '@/parts/words'
 
 /** What stock was worth on any date, cut into parts that add up, and what changed since another. */
 type Asked = NonNullable<operations['read-value']['parameters']['query']>
-const route = useRoute()
-const router = useRouter()
-/** What is asked for stands in the address. */
-function kept<T extends string>(name: string, without: T) {
-  return computed<T>({
-    get: () => (route.query[name] as T | undefined) || without,
-    set: (v) => void router.replace({ query: { ...route.query, [name]: v === without ? undefined : v } }),
-  })
-}
+const kept = useAddress()
 const day = kept('on', today(0))
 const since = kept('since', today(-7))
 const method = kept<NonNullable<Asked['method']>>('method', 'average')

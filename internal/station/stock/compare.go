@@ -1,0 +1,199 @@
+package stock
+
+import (
+	"cmp"
+	"context"
+	"fmt"
+	"slices"
+	"time"
+
+	"lanternrow/internal/core/posting"
+	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/exchange"
+	"lanternrow/internal/ledger"
+
+	"github.com/jmoiron/sqlx"
+	"github.com/shopspring/decimal"
+)
+
+// Compare is which two instants of what are compared.
+type Compare struct {
+	From     time.Time `query:"from" doc:"The earlier instant"`
+	To       time.Time `query:"to" doc:"The later one; now without"`
+	Site     int32     `query:"site" doc:"What is at this site"`
+	Location int32     `query:"location" doc:"What is in this location alone"`
+	Item     int32     `query:"item" doc:"This item alone"`
+	By       string    `query:"by" enum:"item,bin,goods" default:"item" doc:"Told item by item, bin by bin, or goods by goods: an item, its lot and its condition in a bin"`
+}
+
+// Compared is what differs between two instants, and by which moves.
+type Compared struct {
+	From time.Time  `json:"from"`
+	To   time.Time  `json:"to"`
+	Rows []Differed `json:"rows" nullable:"false"`
+}
+
+// Differed is stock that moved between two instants.
+type Differed struct {
+	ItemID     int32           `json:"item_id" doc:"0 where it is of several"`
+	SKU        string          `json:"sku"`
+	LocationID int32           `json:"location_id" doc:"0 where it lies in several"`
+	Location   string          `json:"location"`
+	Lot        string          `json:"lot"`
+	Condition  string          `json:"condition"`
+	Before     decimal.Decimal `json:"before"`
+	After      decimal.Decimal `json:"after"`
+	Changed    decimal.Decimal `json:"changed"`
+	By         []KindChange    `json:"by" nullable:"false" doc:"What each kind of move did, the most first; they add up to what changed"`
+}
+
+// KindChange is what a kind of move did.
+type KindChange struct {
+	Kind     posting.Kind    `json:"kind"`
+	Moves    int             `json:"moves"`
+	Quantity decimal.Decimal `json:"quantity"`
+}
+
+// comparedCell is what a kind of move did to goods in a bin between two instants, with how many there were before it.
+type comparedCell struct {
+	ItemID     int32 `db:"item_id"`
+	SKU        string
+	LocationID int32 `db:"location_id"`
+	Location   string
+	Lot        string
+	Condition  string
+	Before     decimal.Decimal
+	Kind       posting.Kind
+	Moves      int
+	Quantity   decimal.Decimal
+}
+
+// compareQuery reads what moved between two instants ($1 and $2) at a site ($3), in a location ($4) and of an item ($5), each of them
+// open where it is 0: by goods and kind of move, with how many there were of the goods before. Goods that did not move do not differ.
+const compareQuery = `
+	WITH moved AS (
+		SELECT e.location_id, e.item_id, e.lot_id, e.condition, t.kind, count(*) AS moves, sum(e.delta) AS quantity
+		  FROM postings t JOIN moves m ON m.posting_id = t.id JOIN move_ends e ON e.move_id = m.id JOIN locations p ON p.id = e.location_id
+		 WHERE t.entered_at > $1 AND t.entered_at <= $2 AND p.real AND ($3 = 0 OR p.site_id = $3) AND ($4 = 0 OR p.id = $4)
+		   AND ($5 = 0 OR e.item_id = $5)
+		 GROUP BY 1, 2, 3, 4, 5)
+	SELECT m.item_id, i.sku, m.location_id, p.code AS location, coalesce(l.code, '') AS lot, m.condition, coalesce(b.quantity, 0) AS before,
+	       m.kind, m.moves, m.quantity
+	  FROM moved m JOIN items i ON i.id = m.item_id JOIN locations p ON p.id = m.location_id LEFT JOIN lots l ON l.id = m.lot_id
+	  LEFT JOIN (` + ledger.StoodAt + `) AS b ON b.location_id = m.location_id AND b.item_id = m.item_id
+	       AND b.lot_id IS NOT DISTINCT FROM m.lot_id AND b.condition = m.condition
+	 ORDER BY i.sku, p.code, l.code, m.condition, m.kind`
+
+// compare reads what differs between two instants, and by which moves.
+func compare(ctx context.Context, q sqlx.QueryerContext, in Compare, now time.Time) (Compared, error) {
+	if in.To.IsZero() {
+		in.To = now
+	}
+	out := Compared{From: in.From, To: in.To, Rows: []Differed{}}
+	if err := ledger.MayLookAt(ctx, q, "from", in.From, now); err != nil {
+		return out, err
+	}
+	if err := ledger.MayLookAt(ctx, q, "to", in.To, now); err != nil {
+		return out, err
+	}
+	if in.To.Before(in.From) {
+		return out, refusal.New(refusal.DayPast, "to", "%s is before %s. Name the earlier instant first.", in.To.UTC().Format(time.DateTime),
+			in.From.UTC().Format(time.DateTime))
+	}
+	var cells []comparedCell
+	if err := sqlx.SelectContext(ctx, q, &cells, compareQuery, in.From, in.To, in.Site, in.Location, in.Item); err != nil {
+		return out, fmt.Errorf("comparing two instants: %w", err)
+	}
+	out.Rows = grouped(cells, in.By)
+	if in.By != "goods" {
+		return out, out.fillUp(ctx, q, in)
+	}
+	return out, nil
+}
+
+// goodsKey is what goods are told by.
+type goodsKey struct {
+	item, location int32
+	lot, condition string
+}
+
+// grouped puts cells together by item, by bin, or as goods.
+func grouped(cells []comparedCell, by string) []Differed {
+	rows, at, counted := []Differed{}, map[goodsKey]int{}, map[goodsKey]bool{}
+	for _, c := range cells {
+		goods := goodsKey{c.ItemID, c.LocationID, c.Lot, c.Condition}
+		key, row := goods, Differed{ItemID: c.ItemID, SKU: c.SKU, LocationID: c.LocationID, Location: c.Location, Lot: c.Lot, Condition: c.Condition}
+		switch by {
+		case "item":
+			key, row = goodsKey{item: c.ItemID}, Differed{ItemID: c.ItemID, SKU: c.SKU}
+		case "bin":
+			key, row = goodsKey{location: c.LocationID}, Differed{LocationID: c.LocationID, Location: c.Location}
+		}
+		i, known := at[key]
+		if !known {
+			i, at[key] = len(rows), len(rows)
+			rows = append(rows, row)
+		}
+		if !counted[goods] {
+			counted[goods] = true
+			rows[i].Before = rows[i].Before.Add(c.Before)
+		}
+		rows[i].add(c)
+	}
+	for i := range rows {
+		rows[i].After = rows[i].Before.Add(rows[i].Changed)
+		slices.SortStableFunc(rows[i].By, func(a, b KindChange) int { return b.Quantity.Abs().Cmp(a.Quantity.Abs()) })
+	}
+	slices.SortStableFunc(rows, func(a, b Differed) int {
+		return cmp.Or(b.Changed.Abs().Cmp(a.Changed.Abs()), cmp.Compare(a.SKU+a.Location, b.SKU+b.Location))
+	})
+	return rows
+}
+
+func (d *Differed) add(c comparedCell) {
+	d.Changed = d.Changed.Add(c.Quantity)
+	i := slices.IndexFunc(d.By, func(k KindChange) bool { return k.Kind == c.Kind })
+	if i < 0 {
+		i = len(d.By)
+		d.By = append(d.By, KindChange{Kind: c.Kind})
+	}
+	d.By[i].Moves += c.Moves
+	d.By[i].Quantity = d.By[i].Quantity.Add(c.Quantity)
+}
+
+// fillUp adds to each item or bin what lay there and did not move, so that before and after are all of it.
+func (c *Compared) fillUp(ctx context.Context, q sqlx.QueryerContext, in Compare) error {
+	column := map[string]string{"item": "item_id", "bin": "location_id"}[in.By]
+	var rows []struct {
+		ID       int32
+		Quantity decimal.Decimal
+	}
+	if err := sqlx.SelectContext(ctx, q, &rows, `
+		SELECT b.`+column+` AS id, sum(b.quantity) AS quantity FROM (`+ledger.StoodAt+`) AS b JOIN locations p ON p.id = b.location_id
+		 WHERE p.real AND ($2 = 0 OR p.site_id = $2) AND ($3 = 0 OR p.id = $3) AND ($4 = 0 OR b.item_id = $4) GROUP BY 1`,
+		in.From, in.Site, in.Location, in.Item); err != nil {
+		return fmt.Errorf("reading what lay there before: %w", err)
+	}
+	lay := map[int32]decimal.Decimal{}
+	for _, r := range rows {
+		lay[r.ID] = r.Quantity
+	}
+	for i := range c.Rows {
+		r := &c.Rows[i]
+		r.Before = lay[r.ItemID+r.LocationID]
+		r.After = r.Before.Add(r.Changed)
+	}
+	return nil
+}
+
+// table writes the comparison into a file.
+func (c Compared) table() exchange.Table {
+	t := exchange.Table{Header: []string{"item", "location", "lot", "condition", "before", "after", "changed", "kind", "moves", "quantity"}}
+	for _, r := range c.Rows {
+		for _, k := range r.By {
+			t.Rows = append(t.Rows, []string{r.SKU, r.Location, r.Lot, r.Condition, r.Before.String(), r.After.String(), r.Changed.String(),
+				string(k.Kind), fmt.Sprint(k.Moves), k.Quantity.String()})
+		}
+	}
+	return t
+}
