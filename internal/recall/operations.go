@@ -26,11 +26,11 @@ func Register(r *web.Router) {
 	db := r.Reads
 	web.Query(r, http.MethodGet, "/recalls", "list-recalls", "Recalls and drills, those that are open first", web.Everyone,
 		func(ctx context.Context, _ *struct{}) ([]Recall, error) { return listRecalls(ctx, db) })
-	web.Query(r, http.MethodGet, "/recalls/{id}", "get-recall", "A recall or a drill", web.Everyone,
+	web.Query(r, http.MethodGet, "/recalls/{id}", "get-recall", "A recall or a drill, with each lot and unit of it", web.Everyone,
 		func(ctx context.Context, in *struct {
 			ID int64 `path:"id"`
-		}) (Recall, error) {
-			return readRecall(ctx, db, in.ID)
+		}) (WholeRecall, error) {
+			return readWhole(ctx, db, in.ID)
 		})
 	web.Query(r, http.MethodPost, "/recalls/preview", "preview-recall", "What would be held, and who would be stopped", web.Lead,
 		func(ctx context.Context, in *struct{ Body Begun }) (Foresight, error) {
@@ -73,6 +73,12 @@ func registerTraces(r *web.Router) {
 		}) (web.File, error) {
 			t, err := Follow(ctx, db, in.Source, in.ID)
 			return web.TableFile("recall", in.Format)(t.table(), err)
+		})
+	web.Download(r, "/traces/{source}/{id}/events", "export-events", "Every move of the goods as EPCIS 2.0 events, for trading partners",
+		map[string]string{"jsonld": "application/ld+json"},
+		func(ctx context.Context, in *Followed) (web.File, error) {
+			body, err := events(ctx, db, in.Source, in.ID, r.Runner.Now())
+			return web.File{Type: "application/ld+json", Display: `attachment; filename="recall.jsonld"`, Body: body}, err
 		})
 	web.Paper(r, "/traces/{source}/{id}/paper.pdf", "print-trace", "The same on paper",
 		func(ctx context.Context, in *Followed) (string, []byte, error) {

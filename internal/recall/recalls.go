@@ -44,6 +44,41 @@ type Recall struct {
 	Report json.RawMessage `db:"report" json:"-"`
 }
 
+// A WholeRecall is a recall with each lot and unit of it.
+type WholeRecall struct {
+	Recall
+	Parts []Part `json:"parts" nullable:"false"`
+}
+
+// A Part is a lot or a unit of a recall.
+type Part struct {
+	LotID      int64      `db:"lot_id" json:"lot_id" doc:"0 for a unit"`
+	SerialID   int64      `db:"serial_id" json:"serial_id" doc:"0 for a lot"`
+	Label      string     `db:"label" json:"label"`
+	Held       bool       `db:"held" json:"held"`
+	ClearedBy  string     `db:"cleared_by" json:"cleared_by"`
+	ClearedAt  *time.Time `db:"cleared_at" json:"cleared_at"`
+	ClearedWhy string     `db:"cleared_why" json:"cleared_why"`
+}
+
+// readWhole reads a recall with each lot and unit of it.
+func readWhole(ctx context.Context, q sqlx.QueryerContext, id int64) (WholeRecall, error) {
+	out := WholeRecall{Parts: []Part{}}
+	var err error
+	if out.Recall, err = readRecall(ctx, q, id); err != nil {
+		return out, err
+	}
+	if err := sqlx.SelectContext(ctx, q, &out.Parts, `
+		SELECT coalesce(g.lot_id, 0) AS lot_id, coalesce(g.serial_id, 0) AS serial_id, i.sku || ' ' || coalesce('lot ' || l.code, u.code) AS label,
+		       g.held_at IS NOT NULL AND g.cleared_at IS NULL AS held, coalesce(p.name, '') AS cleared_by, g.cleared_at, g.cleared_why
+		  FROM recall_goods g LEFT JOIN lots l ON l.id = g.lot_id LEFT JOIN serials u ON u.id = g.serial_id
+		  JOIN items i ON i.id = coalesce(l.item_id, u.item_id) LEFT JOIN people p ON p.id = g.cleared_by
+		 WHERE g.recall_id = $1 ORDER BY label`, id); err != nil {
+		return out, fmt.Errorf("reading the goods of a recall: %w", err)
+	}
+	return out, nil
+}
+
 const recallColumns = `
 	SELECT r.id, r.number, r.source, r.reason, r.drill, b.name AS begun_by, r.begun_at, coalesce(e.name, '') AS ended_by, r.ended_at,
 	       round(extract(epoch FROM r.ended_at - r.begun_at) / 60, 1)::float8 AS minutes,

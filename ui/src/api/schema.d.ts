@@ -3432,7 +3432,7 @@ export interface paths {
             cookie?: never;
         };
         /**
-         * A recall or a drill
+         * A recall or a drill, with each lot and unit of it
          * @description May be used by: lead, receiver, picker, office, viewer.
          */
         get: operations["get-recall"];
@@ -5996,6 +5996,26 @@ export interface paths {
          * @description May be used by: lead, receiver, picker, office, viewer.
          */
         get: operations["trace-goods"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/traces/{source}/{id}/events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Every move of the goods as EPCIS 2.0 events, for trading partners
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["export-events"];
         put?: never;
         post?: never;
         delete?: never;
@@ -9729,6 +9749,24 @@ export interface components {
             sku: string;
             supplier: string;
         };
+        RecallPart: {
+            /** Format: date-time */
+            cleared_at: string | null;
+            cleared_by: string;
+            cleared_why: string;
+            held: boolean;
+            label: string;
+            /**
+             * Format: int64
+             * @description 0 for a unit
+             */
+            lot_id: number;
+            /**
+             * Format: int64
+             * @description 0 for a lot
+             */
+            serial_id: number;
+        };
         RecallPooled: {
             item: string;
             /** Format: int32 */
@@ -9821,6 +9859,33 @@ export interface components {
             source: "lot" | "serial" | "arrival" | "order" | "recall";
             went: components["schemas"]["RecallSent"][];
             whole: boolean;
+        };
+        RecallWholeRecall: {
+            /** Format: date-time */
+            begun_at: string;
+            begun_by: string;
+            /** Format: int64 */
+            cleared: number;
+            drill: boolean;
+            /** Format: date-time */
+            ended_at: string | null;
+            ended_by: string;
+            /** Format: int64 */
+            goods: number;
+            /** Format: int64 */
+            held: number;
+            /** Format: int64 */
+            id: number;
+            /**
+             * Format: double
+             * @description How long it took from begin to end
+             */
+            minutes: number | null;
+            number: string;
+            parts: components["schemas"]["RecallPart"][];
+            reason: string;
+            /** @description What it was begun from, in words */
+            source: string;
         };
         ReceiveArrival: {
             delivery_note: string;
@@ -18002,7 +18067,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["RecallRecall"];
+                    "application/json": components["schemas"]["RecallWholeRecall"];
                 };
             };
             /** @description Error */
@@ -22791,6 +22856,40 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RecallTrace"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "export-events": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                source: "lot" | "serial" | "arrival" | "order" | "recall";
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/ld+json": string;
                 };
             };
             /** @description Error */

@@ -91,6 +91,7 @@ const file = (what: string) => `/api/v1/traces/${source.value}/${id.value}/${wha
           <a class="btn" :href="file('paper.pdf')" target="_blank" rel="noopener">Print it</a>
           <a class="btn" :href="file('export?format=csv')">CSV</a>
           <a class="btn" :href="file('export?format=xlsx')">XLSX</a>
+          <a class="btn" :href="file('events')" title="Every move as an event, for trading partners">EPCIS</a>
         </div>
         <TraceTables :of="data" />
       </template>

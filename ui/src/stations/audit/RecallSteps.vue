@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, ask, once, type Schemas } from '@/api/client'
@@ -21,10 +22,28 @@ const router = useRouter()
 const command = useCommand()
 const { busy, run } = command
 const recall = computed(() => props.of.recall)
-const typed = useDraft<{ reason: string; drill: boolean; why: string; becomes: Schemas['RecallCleared']['becomes'] }>(
+interface Typed {
+  reason: string
+  drill: boolean
+  why: string
+  becomes: Schemas['RecallCleared']['becomes']
+  /** The lots and units that are cleared, by their keys; all that is held without. */
+  which: string[]
+}
+const typed = useDraft<Typed>(
   () => `recall/${props.of.source}/${props.of.id}`,
-  () => ({ reason: '', drill: false, why: '', becomes: 'good' }),
+  () => ({ reason: '', drill: false, why: '', becomes: 'good', which: [] }),
 )
+const whole = useQuery({
+  queryKey: ['recall', 'whole', computed(() => recall.value?.id ?? 0)],
+  queryFn: () => ask(api.GET('/api/v1/recalls/{id}', { params: { path: { id: recall.value!.id } } })),
+  enabled: computed(() => !!recall.value),
+})
+type Part = Schemas['RecallPart']
+const keyOf = (p: Part) => `${p.lot_id}/${p.serial_id}`
+const parts = computed(() => whole.data.value?.parts ?? [])
+const held = computed(() => parts.value.filter((p) => p.held))
+const chosen = computed(() => held.value.filter((p) => d.value.which.includes(keyOf(p))))
 const d = computed(() => typed.mine.value!)
 const body = computed<Schemas['RecallBegun'] | null>(() =>
   !recall.value && props.of.source !== 'recall' && d.value.reason.trim()
@@ -50,7 +69,12 @@ async function clear() {
           api.POST('/api/v1/recalls/{id}/clear', {
             headers: h,
             params: path.value,
-            body: { becomes: d.value.becomes, reason: d.value.why },
+            body: {
+              becomes: d.value.becomes,
+              reason: d.value.why,
+              lots: chosen.value.flatMap((p) => (p.lot_id ? [p.lot_id] : [])),
+              serials: chosen.value.flatMap((p) => (p.serial_id ? [p.serial_id] : [])),
+            },
           }),
         ),
       ),
@@ -59,6 +83,7 @@ async function clear() {
   if (!done) return
   typed.discard()
   emit('changed')
+  await whole.refetch()
 }
 const mail = () =>
   run(
@@ -86,6 +111,17 @@ const end = () =>
   </section>
   <div v-if="recall && !recall.ended_at && can('end-recall')" class="fields steps">
     <template v-if="recall.held">
+      <FormField v-if="held.length > 1" label="Which of them"
+        ><a-select
+          v-model:value="d.which"
+          mode="multiple"
+          placeholder="all that is held"
+          option-filter-prop="label"
+          :max-tag-count="2"
+          :options="held.map((p) => ({ value: keyOf(p), label: p.label }))"
+          style="min-width: 230px"
+          aria-label="Which of them"
+      /></FormField>
       <FormField label="They become"
         ><ChoiceEntry
           v-model="d.becomes"
@@ -99,7 +135,9 @@ const end = () =>
         ><TextEntry v-model="d.why" :width="260" :maxlength="200"
       /></FormField>
       <a-button type="primary" :disabled="busy || !d.why.trim()" @click="clear">{{
-        d.becomes === 'good' ? 'Let them go' : 'Scrap them'
+        (d.becomes === 'good' ? 'Let ' : 'Scrap ') +
+        (chosen.length ? `${chosen.length} of them` : 'them') +
+        (d.becomes === 'good' ? ' go' : '')
       }}</a-button>
     </template>
     <ConfirmButton
@@ -115,7 +153,12 @@ const end = () =>
       >End the {{ recall.drill ? 'drill' : 'recall' }}</a-button
     >
   </div>
-  <section v-else-if="!recall && of.goods.length && of.source !== 'recall' && can('begin-recall')" data-begin>
+  <ul v-if="parts.some((p) => p.cleared_at)" class="mute small" data-cleared>
+    <li v-for="p in parts.filter((x) => x.cleared_at)" :key="keyOf(p)">
+      {{ p.label }} was cleared {{ when(p.cleared_at!) }} by {{ p.cleared_by }}: “{{ p.cleared_why }}”
+    </li>
+  </ul>
+  <section v-if="!recall && of.goods.length && of.source !== 'recall' && can('begin-recall')" data-begin>
     <div class="fields steps">
       <FormField label="Why it is called back" tip="Whoever is stopped in the hand reads it."
         ><TextEntry v-model="d.reason" :width="320" :maxlength="200"
