@@ -123,20 +123,40 @@ func (f Floor) Length(start Point, stops []Point) float64 {
 func (f Floor) Path(start Point, stops []Point) []Point {
 	path := []Point{start}
 	for _, s := range append(append([]Point(nil), stops...), start) {
-		at := path[len(path)-1]
-		if math.Abs(at.X-s.X) > tolerance {
-			best, turn := math.Inf(1), 0.0
-			for _, y := range f.Cross {
-				if d := math.Abs(at.Y-y) + math.Abs(y-s.Y); d < best {
-					best, turn = d, y
-				}
-			}
-			path = appendPoint(path, Point{at.X, turn})
-			path = appendPoint(path, Point{s.X, turn})
-		}
-		path = appendPoint(path, s)
+		path = f.leg(path, s)
 	}
 	return path
+}
+
+// leg walks on from the end of a path to a point.
+func (f Floor) leg(path []Point, s Point) []Point {
+	at := path[len(path)-1]
+	if math.Abs(at.X-s.X) > tolerance {
+		best, turn := math.Inf(1), 0.0
+		for _, y := range f.Cross {
+			if d := math.Abs(at.Y-y) + math.Abs(y-s.Y); d < best {
+				best, turn = d, y
+			}
+		}
+		path = appendPoint(path, Point{at.X, turn})
+		path = appendPoint(path, Point{s.X, turn})
+	}
+	return appendPoint(path, s)
+}
+
+// Along is where somebody is who has walked a share of the way from one point to another, from 0 at the one to 1 at the other.
+func (f Floor) Along(from, to Point, share float64) Point {
+	path := f.leg([]Point{from}, to)
+	left := f.Distance(from, to) * min(1, max(0, share))
+	for i, p := range path[1:] {
+		at := path[i]
+		if d := math.Abs(p.X-at.X) + math.Abs(p.Y-at.Y); left <= d && d > 0 {
+			return Point{at.X + (p.X-at.X)*left/d, at.Y + (p.Y-at.Y)*left/d}
+		} else {
+			left -= d
+		}
+	}
+	return to
 }
 
 func appendPoint(path []Point, p Point) []Point {

@@ -5,6 +5,8 @@ import (
 	"fmt"
 	"time"
 
+	"lanternrow/internal/catalog"
+	"lanternrow/internal/core/walking"
 	"lanternrow/internal/ledger"
 
 	"github.com/jmoiron/sqlx"
@@ -51,16 +53,8 @@ func ReadPastFloor(ctx context.Context, q sqlx.QueryerContext, site int32, at, n
 		return out, fmt.Errorf("reading the floor as it was: %w", err)
 	}
 	out.sort(all)
-	if err := sqlx.SelectContext(ctx, q, &out.Walks, `
-		SELECT r.number AS round, r.id, coalesce(e.name, '') AS person, 'walking' AS state, r.path,
-		       (SELECT count(*) FROM round_stops WHERE round_id = r.id) AS stops,
-		       (SELECT count(*) FROM postings t WHERE t.document = r.number AND t.kind = 'pick' AND t.entered_at <= $1) AS done, p.x, p.y
-		  FROM rounds r LEFT JOIN people e ON e.id = r.picker_id LEFT JOIN LATERAL (
-		       SELECT m.from_location FROM postings t JOIN moves m ON m.posting_id = t.id
-		        WHERE t.document = r.number AND t.kind = 'pick' AND t.entered_at <= $1 ORDER BY m.id DESC LIMIT 1) AS l ON true
-		  LEFT JOIN locations p ON p.id = l.from_location
-		 WHERE r.site_id = $2 AND r.started_at <= $1 AND (r.done_at IS NULL OR r.done_at > $1) ORDER BY r.id`, at, site); err != nil {
-		return out, fmt.Errorf("reading who walked: %w", err)
+	if err := out.readWalks(ctx, q, site); err != nil {
+		return out, err
 	}
 	if err := sqlx.SelectContext(ctx, q, &out.Steps, `
 		SELECT t.entered_at AS at, e.name AS person, t.kind, t.document, count(*)::int AS units
@@ -70,6 +64,70 @@ func ReadPastFloor(ctx context.Context, q sqlx.QueryerContext, site int32, at, n
 		return out, fmt.Errorf("reading what was done: %w", err)
 	}
 	return out, nil
+}
+
+// pastWalk is a round that was walked, with the takes before and after an instant.
+type pastWalk struct {
+	Walk
+	Started time.Time  `db:"started"`
+	Ended   *time.Time `db:"ended"`
+	TookAt  *time.Time `db:"took_at"`
+	NextAt  *time.Time `db:"next_at"`
+	NextX   *float64   `db:"next_x"`
+	NextY   *float64   `db:"next_y"`
+}
+
+// readWalks reads who walked which round, and where they were: on their way from what they took last, or from the bench, to what they
+// took next, or back to it.
+func (p *PastFloor) readWalks(ctx context.Context, q sqlx.QueryerContext, site int32) error {
+	floor, err := catalog.FloorOf(ctx, q, site)
+	if err != nil {
+		return err
+	}
+	bench, err := catalog.OneLocation(ctx, q, site, "bench")
+	if err != nil {
+		return err
+	}
+	var walks []pastWalk
+	if err := sqlx.SelectContext(ctx, q, &walks, `
+		SELECT r.number AS round, r.id, coalesce(e.name, '') AS person, 'walking' AS state, r.path, r.started_at AS started, r.done_at AS ended,
+		       (SELECT count(*) FROM round_stops WHERE round_id = r.id) AS stops,
+		       (SELECT count(*) FROM postings t WHERE t.document = r.number AND t.kind = 'pick' AND t.entered_at <= $1) AS done, p.x, p.y,
+		       l.at AS took_at, n.at AS next_at, np.x AS next_x, np.y AS next_y
+		  FROM rounds r LEFT JOIN people e ON e.id = r.picker_id LEFT JOIN LATERAL (
+		       SELECT m.from_location, t.entered_at AS at FROM postings t JOIN moves m ON m.posting_id = t.id
+		        WHERE t.document = r.number AND t.kind = 'pick' AND t.entered_at <= $1 ORDER BY m.id DESC LIMIT 1) AS l ON true
+		  LEFT JOIN LATERAL (
+		       SELECT m.from_location, t.entered_at AS at FROM postings t JOIN moves m ON m.posting_id = t.id
+		        WHERE t.document = r.number AND t.kind = 'pick' AND t.entered_at > $1 ORDER BY m.id LIMIT 1) AS n ON true
+		  LEFT JOIN locations p ON p.id = l.from_location LEFT JOIN locations np ON np.id = n.from_location
+		 WHERE r.site_id = $2 AND r.started_at <= $1 AND (r.done_at IS NULL OR r.done_at > $1) ORDER BY r.id`, p.At, site); err != nil {
+		return fmt.Errorf("reading who walked: %w", err)
+	}
+	p.Walks = []Walk{}
+	for _, w := range walks {
+		p.Walks = append(p.Walks, w.at(floor, bench.Point(), p.At))
+	}
+	return nil
+}
+
+// at is the walk with where its picker was.
+func (w pastWalk) at(floor walking.Floor, bench walking.Point, at time.Time) Walk {
+	from, left, to, there := bench, w.Started, bench, w.Ended
+	if w.X != nil && w.Y != nil {
+		from, left = walking.Point{X: *w.X, Y: *w.Y}, *w.TookAt
+	}
+	if w.NextX != nil && w.NextY != nil {
+		to, there = walking.Point{X: *w.NextX, Y: *w.NextY}, w.NextAt
+	}
+	now := from
+	if there != nil && there.After(left) {
+		share := at.Sub(left).Seconds() / there.Sub(left).Seconds()
+		now = floor.Along(floor.Reach(from), floor.Reach(to), share)
+	}
+	out := w.Walk
+	out.X, out.Y = &now.X, &now.Y
+	return out
 }
 
 // A Stood is goods that stood in a location at an instant.
