@@ -64,6 +64,12 @@ export async function countHere(page, location, item, quantity) {
   return command(page, '/counts', { location_id: location, item_id: item, since: entry.since, kinds: [{ quantity }] })
 }
 
+/** A stop that should have emptied its bin asks for a look: it is empty. */
+export async function lookInto(hand) {
+  const look = hand.locator('[data-nought] [data-press]')
+  if (await look.isVisible()) await look.click()
+}
+
 /** What a wedge scanner does: it types and ends with Enter. */
 export async function scan(page, text) {
   const field = page.locator('[data-scan]')

@@ -1,4 +1,4 @@
-import { ask, command, countHere, expect, field, pick, press, scan, signOn, takeHandheld, test } from '../lib/floor.mjs'
+import { ask, command, countHere, expect, field, order, pick, press, round, scan, signOn, takeHandheld, test } from '../lib/floor.mjs'
 
 test('the list of the day is walked and counted in the hand, and leaves it', async ({ page, browser, baseURL }) => {
   await signOn(page, 'lead')
@@ -140,4 +140,36 @@ test('accuracy is told by zone and by who put away, with its bounds and what mad
   await pick(page, 'By', 'who put away')
   await expect(page.getByRole('heading', { name: 'What made them wrong' })).toBeVisible()
   await expect(page).toHaveURL(/by=person/)
+})
+
+test('a stop that empties its bin asks for a look, which counts it', async ({ page, browser, baseURL }) => {
+  await signOn(page, 'lead')
+  const passed = []
+  let bin
+  for (;;) {
+    bin = await quietBin(page, passed)
+    const { holdings, item } = await ask(page, `/items/${bin.item}?site=1`)
+    if (holdings.filter((h) => h.kind === 'bin').length === 1 && item.tracking === 'none') break
+    passed.push(bin.code)
+  }
+  const r = await round(page, [await order(page, [[bin.sku, String(bin.units)]])])
+  expect(r.stops.map((s) => s.empties)).toEqual([true])
+  const [label] = await command(page, '/cartons', { site_id: 1, count: 1 })
+  const hand = await takeHandheld(browser, baseURL, 'B-004')
+  await hand.goto(`/hand/round/${r.id}`)
+  await hand.getByRole('button', { name: 'Start walking' }).click()
+  await scan(hand, label.sscc)
+  await scan(hand, bin.code)
+  await scan(hand, bin.sku)
+  await scan(hand, label.sscc)
+  await hand.locator('form [data-press]').click()
+  // It is asked again after a reload, and answered once.
+  await expect(hand.locator('[data-nought]')).toContainText('Is any of it left there?')
+  await hand.reload()
+  await hand.getByRole('button', { name: 'Some are left' }).click()
+  await hand.locator('[data-left]').fill('2')
+  await hand.locator('[data-nought] [data-press]').click()
+  await expect(hand.getByRole('heading', { name: 'All stops made' })).toBeVisible()
+  const [waits] = (await ask(page, '/counts/differing?site=1')).filter((c) => c.bin === bin.code)
+  expect([waits.found, waits.expected, waits.how, waits.state]).toEqual(['2', '0', 'round', 'recount'])
 })

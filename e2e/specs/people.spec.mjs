@@ -26,7 +26,7 @@ test('a second person signs on at the same handheld, and the trail tells them ap
     expect(await command(hand, '/transfers', { from_id: full.location_id, to: 'Dock 2', item_id: item.id, quantity: '2' })).toHaveProperty('done')
     await hand.goto('/hand/put-away')
     await hand.getByText('Scan the goods').waitFor()
-    await expect(hand.locator('.job', { hasText: item.description })).toBeVisible()
+    await expect(hand.locator('.job', { hasText: item.description }).first()).toBeVisible()
     await scan(hand, item.sku)
     const code = (await hand.locator('[data-go]').textContent()).trim()
     await scan(hand, code)

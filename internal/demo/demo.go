@@ -7,6 +7,7 @@ import (
 	"fmt"
 	"io"
 	"math/rand/v2"
+	"slices"
 	"strings"
 	"time"
 
@@ -309,8 +310,13 @@ func (s *story) arrive(order purchasing.Order, share float64, dock int32) {
 	s.book("receiver", arrival, nil, lines...)
 }
 
-// goesHere tells whether an item may be at the site that the story is at.
-func (s *story) goesHere(g item) bool { return s.at == site || g.handling == "" }
+// fromQuay are items that the small sites get from Quay House alone.
+var fromQuay = []string{"TP-B50", "LN-036", "DX-050", "DX-015", "CL-BLK"}
+
+// goesHere tells whether an item is bought and sold at the site that the story is at.
+func (s *story) goesHere(g item) bool {
+	return s.at == site || g.handling == "" && !slices.Contains(fromQuay, g.sku)
+}
 
 // dock is a dock of the site that the story is at.
 func (s *story) dock(n int32) string {

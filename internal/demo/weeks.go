@@ -78,7 +78,7 @@ func (s *story) elsewhere(day time.Time, back int) {
 	s.labels(3)
 	for i := range suppliers {
 		n := int32(i + back)
-		if supplier := suppliers[int(n)%len(suppliers)].code; slices.ContainsFunc(goods, func(g item) bool { return g.supplier == supplier && g.handling == "" }) {
+		if supplier := suppliers[int(n)%len(suppliers)].code; slices.ContainsFunc(goods, func(g item) bool { return g.supplier == supplier && s.goesHere(g) }) {
 			s.arrive(s.buy(n%int32(len(suppliers))+1, day, false), 1, 0)
 			break
 		}

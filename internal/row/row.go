@@ -53,8 +53,11 @@ const query = `
 	       (SELECT count(*) FROM rounds WHERE state <> 'done' AND site_id = $1) AS rounds,
 	       (SELECT count(*) FROM rounds WHERE state = 'released' AND site_id = $1
 	       AND released_at < now() - interval '4 hours') AS roundslate,
-	       (SELECT count(*) FROM count_requests d JOIN locations p ON p.id = d.location_id WHERE d.state = 'requested'
-	       AND p.site_id = $1) AS countRequests,
+	       (SELECT count(*) FROM (SELECT d.location_id, d.item_id FROM count_requests d JOIN locations p ON p.id = d.location_id
+	           WHERE d.state = 'requested' AND p.site_id = $1
+	           UNION SELECT location_id, item_id FROM counts WHERE site_id = $1 AND state IN ('counted', 'recount')
+	           UNION SELECT l.location_id, coalesce(l.item_id, 0) FROM count_sheet_lines l JOIN count_sheets s ON s.id = l.sheet_id
+	           WHERE s.site_id = $1 AND l.state = 'open') AS c) AS countRequests,
 	       (SELECT count(*) FROM carton_work WHERE state = 'at_bench' AND site_id = $1) AS atbench,
 	       (SELECT count(*) FROM carton_work WHERE state IN ('packed', 'loaded') AND site_id = $1) AS packed,
 	       (SELECT count(*) FROM carton_work w JOIN outbound_orders o ON o.id = w.order_id

@@ -177,3 +177,16 @@ test('a round looks as it will once it is told: begun, a carton opened once, a b
   expect(withStep(here, { what: 'short', body: { stop_id: 1, found: '0' } }).stops[0]!.state).toBe('short')
   expect(withStep(here, { what: 'stage', body: {} }).state).toBe('done')
 })
+
+test('a stop that empties its bin asks for a look on the device too, until somebody has looked', async () => {
+  const { withStep } = await import('./steps')
+  const emptying = {
+    ...round,
+    stops: round.stops.map((s, i) => ({ ...s, location_id: 7, item_id: 3, empties: i === 0, ask_nought: false })),
+  }
+  const first = emptying.stops[0]!
+  const taken = withStep(emptying, { what: 'pick', body: { stop_id: first.id, quantity: first.quantity } })
+  expect(taken.stops[0]).toMatchObject({ state: 'picked', ask_nought: true })
+  const looked = withStep(taken, { what: 'nought', body: { stop_id: first.id, left: '0' } })
+  expect(looked.stops.map((s) => s.ask_nought)).toEqual(looked.stops.map(() => false))
+})
