@@ -188,3 +188,27 @@ func (x *recalledLot) goesOn(path string) {
 	}
 	x.h.Whole(t)
 }
+
+// TestASuppliersLotIsFollowed receives goods under a number of the house's own: what their supplier calls the lot is kept with it, finds
+// it, stands on the page of a recall, and is told to partners by the house's number.
+func TestASuppliersLotIsFollowed(t *testing.T) {
+	t.Parallel()
+	_, base := serve(t)
+	lead := world.SignOn(t, base, "lead")
+	_, a := order(t, lead, nil, object{"item_id": world.Fluid, "quantity": "6"})
+	lead.Post(fmt.Sprintf("/arrivals/%d/receive", id(a, "id")), object{"version": a["version"], "lines": []object{{
+		"line_id": at(a, "lines", 0, "id"), "quantity": "6",
+		"lots": []object{{"code": "OURS-7", "supplier_lot": " X77/b ", "expires_on": day(200), "quantity": "6"}}}}}).JSON()
+	found := lead.Get("/scan?site=1&text=x77%2FB").JSON()["found"].([]any)
+	if len(found) != 1 || at(found, 0, "kind") != "lot" || at(found, 0, "code") != "OURS-7" {
+		t.Fatalf("by its supplier's number is found %v", found)
+	}
+	trace := lead.Get(fmt.Sprintf("/traces/lot/%v", at(found, 0, "id"))).JSON()
+	if at(trace, "goods", 0, "supplier_lot") != "X77/b" || trace["whole"] != true {
+		t.Errorf("the page says %v", trace["goods"])
+	}
+	told := lead.Get(fmt.Sprintf("/traces/lot/%v/events", at(found, 0, "id")))
+	if told.Status != 200 || !strings.Contains(string(told.Body), "/10/OURS-7") {
+		t.Errorf("partners are told %s", told.Body)
+	}
+}

@@ -17,6 +17,8 @@ type Lot struct {
 	Item    Item
 	Code    string
 	Expires *time.Time
+	// Supplier is what its supplier calls it, where that is another number; it is kept with a lot that is new.
+	Supplier string
 }
 
 // EnsureLots finds lots or writes them, and returns their ids in the same order, in two
@@ -29,15 +31,16 @@ func EnsureLots(ctx context.Context, q interface {
 		return nil, nil
 	}
 	items, codes, expires := make([]int32, len(lots)), make([]string, len(lots)), make([]*time.Time, len(lots))
+	theirs := make([]string, len(lots))
 	for i, l := range lots {
-		items[i], codes[i], expires[i] = l.Item.ID, l.Code, l.Expires
+		items[i], codes[i], expires[i], theirs[i] = l.Item.ID, l.Code, l.Expires, l.Supplier
 	}
 	_, err := q.ExecContext(ctx, `
-		INSERT INTO lots (item_id, code, expires_on, arrived_on)
-		SELECT item, code, expires, $4
-		  FROM unnest($1::int[], $2::text[], $3::date[]) WITH ORDINALITY AS x(item, code, expires, n)
+		INSERT INTO lots (item_id, code, expires_on, arrived_on, supplier_code)
+		SELECT item, code, expires, $4, theirs
+		  FROM unnest($1::int[], $2::text[], $3::date[], $5::text[]) WITH ORDINALITY AS x(item, code, expires, theirs, n)
 		 ORDER BY item, code, n
-		ON CONFLICT DO NOTHING`, items, codes, expires, today)
+		ON CONFLICT DO NOTHING`, items, codes, expires, today, theirs)
 	if err != nil {
 		return nil, fmt.Errorf("writing lots: %w", err)
 	}

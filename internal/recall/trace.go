@@ -42,6 +42,7 @@ type Goods struct {
 	Tracking  string   `db:"tracking" json:"-"`
 	LotID     int64    `db:"lot_id" json:"lot_id" doc:"0 for units"`
 	Lot       string   `db:"lot" json:"lot"`
+	Supplier  string   `db:"supplier_lot" json:"supplier_lot" doc:"What its supplier calls the lot, where that is another number"`
 	ExpiresOn *string  `db:"expires_on" json:"expires_on"`
 	Units     string   `db:"units" json:"-"`
 	Serials   []string `db:"-" json:"serials" nullable:"false"`
@@ -191,13 +192,13 @@ func readTrace(ctx context.Context, q sqlx.QueryerContext, of Source, id int64) 
 // readGoods reads what is followed and adds up what became of it.
 func (t *Trace) readGoods(ctx context.Context, q sqlx.QueryerContext, s scope) error {
 	err := sqlx.SelectContext(ctx, q, &t.Goods, `
-		SELECT g.item_id, i.sku, i.description AS item, i.base_unit AS unit, i.tracking, g.lot_id, g.lot,
+		SELECT g.item_id, i.sku, i.description AS item, i.base_unit AS unit, i.tracking, g.lot_id, g.lot, g.supplier_lot,
 		       to_char(g.expires_on, 'YYYY-MM-DD') AS expires_on, g.units, coalesce((
 		           SELECT sum(b.quantity) FROM balances b JOIN locations p ON p.id = b.location_id
 		            WHERE p.real AND b.item_id = g.item_id AND (b.lot_id = g.lot_id OR b.serial_id = ANY(g.ids))), 0) AS stands
-		  FROM (SELECT item_id, id AS lot_id, code AS lot, expires_on, '' AS units, '{}'::bigint[] AS ids FROM lots WHERE id = ANY($1)
+		  FROM (SELECT item_id, id AS lot_id, code AS lot, supplier_code AS supplier_lot, expires_on, '' AS units, '{}'::bigint[] AS ids FROM lots WHERE id = ANY($1)
 		        UNION ALL
-		        SELECT item_id, 0, '', NULL, string_agg(code, ' ' ORDER BY code), array_agg(id) FROM serials WHERE id = ANY($2)
+		        SELECT item_id, 0, '', '', NULL, string_agg(code, ' ' ORDER BY code), array_agg(id) FROM serials WHERE id = ANY($2)
 		         GROUP BY item_id) AS g
 		  JOIN items i ON i.id = g.item_id ORDER BY i.sku, g.lot`, s.lots, s.serials)
 	if err != nil {

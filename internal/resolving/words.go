@@ -25,6 +25,9 @@ func (r *Reading) readNamed(ctx context.Context, q sqlx.QueryerContext, site int
 			       AND upper(code) LIKE upper($3) || '%'
 			UNION ALL SELECT 'lot', l.id, l.code, 'lot of ' || i.description, upper(l.code) = upper($1) FROM lots l
 			JOIN items i ON i.id = l.item_id WHERE upper(l.code) LIKE upper($3) || '%'
+			UNION ALL SELECT 'lot', l.id, l.code, 'lot ' || l.supplier_code || ' of its supplier, of ' || i.description,
+			       upper(l.supplier_code) = upper($1) FROM lots l
+			JOIN items i ON i.id = l.item_id WHERE l.supplier_code <> '' AND upper(l.supplier_code) LIKE upper($3) || '%'
 			UNION ALL SELECT 'serial', s.id, s.code, 'serial of ' || i.description, upper(s.code) = upper($1)
 			FROM serials s JOIN items i ON i.id = s.item_id WHERE upper(s.code) LIKE upper($3) || '%'
 			UNION ALL SELECT CASE o.kind WHEN 'transfer' THEN o.kind WHEN 'sale' THEN 'order' ELSE 'customer_return' END,

@@ -113,7 +113,8 @@ func (p *receiptPlan) lots() (lots []catalog.Lot) {
 	for _, l := range p.lines {
 		for _, part := range l.parts {
 			if part.code != "" {
-				lots = append(lots, catalog.Lot{Field: part.field, Item: l.item, Code: part.code, Expires: part.expires})
+				lots = append(lots, catalog.Lot{Field: part.field, Item: l.item, Code: part.code, Expires: part.expires,
+					Supplier: part.supplier})
 			}
 		}
 	}

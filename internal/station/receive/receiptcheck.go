@@ -78,7 +78,8 @@ func checkLine(
 			in.Expires = &day
 		}
 		check.Lots = append(check.Lots, in)
-		out.lots = append(out.lots, plannedLot{field: at, code: in.Code, expires: in.Expires, quantity: in.Quantity})
+		out.lots = append(out.lots, plannedLot{field: at, code: in.Code, supplier: strings.TrimSpace(lot.SupplierLot), expires: in.Expires,
+			quantity: in.Quantity})
 	}
 	if len(out.lots) == 0 {
 		out.lots = []plannedLot{{quantity: out.here, serials: l.Serials}}

@@ -58,8 +58,10 @@ type plannedLine struct {
 // plannedLot is a lot as it was entered. A line without lots has one whose code is
 // empty, with the serials of its units where they are known.
 type plannedLot struct {
-	field    string
-	code     string
+	field string
+	code  string
+	// supplier is what its supplier calls it.
+	supplier string
 	expires  *time.Time
 	quantity decimal.Decimal
 	serials  []string

@@ -172,9 +172,10 @@ type ReceiptLine struct {
 
 // ReceiptLot is one lot of a line.
 type ReceiptLot struct {
-	Code      string `json:"code" maxLength:"60"`
-	ExpiresOn string `json:"expires_on,omitempty"`
-	Quantity  string `json:"quantity" maxLength:"40"`
+	Code        string `json:"code" maxLength:"60"`
+	SupplierLot string `json:"supplier_lot,omitempty" maxLength:"60" doc:"What its supplier calls it, where the code is one of the house's own"`
+	ExpiresOn   string `json:"expires_on,omitempty"`
+	Quantity    string `json:"quantity" maxLength:"40"`
 }
 
 // MadeLot is the name of a lot of the house's own.

@@ -9705,6 +9705,8 @@ export interface components {
             sku: string;
             /** @description What stands with us by the balances */
             stands: string;
+            /** @description What its supplier calls the lot, where that is another number */
+            supplier_lot: string;
             unit: string;
             with_customers: string;
         };
@@ -10079,6 +10081,8 @@ export interface components {
             code: string;
             expires_on?: string;
             quantity: string;
+            /** @description What its supplier calls it, where the code is one of the house's own */
+            supplier_lot?: string;
         };
         ReceiveUndoReceipt: {
             /** Format: int64 */

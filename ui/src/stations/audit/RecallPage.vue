@@ -76,7 +76,19 @@ const file = (what: string) => `/api/v1/traces/${source.value}/${id.value}/${wha
         <h1>What became of {{ data.from }}</h1>
         <p v-if="data.goods.length === 1" class="mute">
           {{ data.goods[0]!.sku }}, {{ data.goods[0]!.item
-          }}<template v-if="data.goods[0]!.expires_on">, expires {{ data.goods[0]!.expires_on }}</template>
+          }}<template v-if="data.goods[0]!.expires_on">, expires {{ data.goods[0]!.expires_on }}</template
+          ><template v-if="data.goods[0]!.supplier_lot"
+            >, its supplier's lot <span class="mono">{{ data.goods[0]!.supplier_lot }}</span></template
+          >
+        </p>
+        <p v-else-if="data.goods.some((g) => g.supplier_lot)" class="mute">
+          By their suppliers' numbers:
+          {{
+            data.goods
+              .filter((g) => g.supplier_lot)
+              .map((g) => `${g.lot} is ${g.supplier_lot}`)
+              .join(', ')
+          }}.
         </p>
         <TraceStrip v-if="data.goods.length" :goods="data.goods" />
         <p :class="['note', data.whole ? 'g' : 's']" data-whole>

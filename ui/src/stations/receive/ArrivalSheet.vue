@@ -118,6 +118,7 @@ async function makeLot(l: Schemas['InboundLine'], i: number) {
   if (!made) return
   const lot = entries.value[l.id]!.lots[i]!
   lot.code = made.code
+  lot.supplier ??= ''
   lot.expires_on ||= made.expires_on
 }
 
@@ -325,6 +326,16 @@ const columns: Column<Schemas['InboundLine']>[] = [
             :width="126"
             @read="(said) => (lot.expires_on = said.expires || lot.expires_on)"
             @next="next"
+          />
+          <TextEntry
+            v-if="lot.supplier !== undefined"
+            v-model="lot.supplier"
+            mono
+            placeholder="supplier's lot"
+            :label="`${l.sku} lot ${i + 1} of the supplier`"
+            :maxlength="60"
+            :width="126"
+            @keydown.enter="next"
           />
           <DateEntry
             v-if="l.tracking === 'lot_expiry'"

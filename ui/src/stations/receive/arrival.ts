@@ -9,6 +9,8 @@ import { byLots, byUnits } from '@/parts/tracking'
 
 export interface LotEntry {
   code: string
+  /** What its supplier calls it, where the code is one of the house's own. */
+  supplier?: string
   expires_on: string
   quantity: string
 }
@@ -102,6 +104,7 @@ export function useArrival(id: Ref<number>, active: Ref<boolean>) {
           .filter((x) => x.code || x.expires_on || x.quantity)
           .map((x) => ({
             code: x.code,
+            supplier_lot: x.supplier?.trim() || undefined,
             expires_on: x.expires_on || undefined,
             quantity: x.quantity || e!.quantity,
           })),
