@@ -200,6 +200,7 @@ func (s *story) today() {
 	s.returns()
 	s.relays()
 	s.refills()
+	s.counting()
 	s.dues()
 }
 

@@ -133,6 +133,11 @@ func TestTheSameSeedTellsTheSameStory(t *testing.T) {
 			SELECT count(*) = 0
 			  FROM (SELECT FROM balances b JOIN locations p ON p.id = b.location_id GROUP BY p.id
 			       HAVING sum(b.quantity) > p.max_units) AS t`,
+		"a count sheet is half done": `
+			SELECT count(*) = 1 FROM count_sheets s WHERE state = 'open' AND (SELECT count(*) FROM count_sheet_lines
+			 WHERE sheet_id = s.id AND state = 'counted') > 5`,
+		"a count waits for a lead, and one for another person": `SELECT count(DISTINCT state) = 2 FROM counts WHERE state IN ('counted', 'recount')`,
+		"all three sites have counted": `SELECT count(DISTINCT site_id) = 3 FROM counts WHERE state = 'settled'`,
 		"every role is there": `SELECT count(DISTINCT role) = 5 FROM people`,
 		"lots are where lots are due": `
 			SELECT count(*) = 0 FROM moves m JOIN items i ON i.id = m.item_id

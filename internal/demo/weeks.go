@@ -147,13 +147,7 @@ func (s *story) count(location, item int32) {
 	}
 	first := s.rand.IntN(len(counters))
 	for turn := range 3 {
-		done := as(s, counters[(first+turn)%len(counters)], func(ctx context.Context, tx *command.Tx) (audit.Done, error) {
-			found, since, err := s.lies(ctx, tx, location, item, off)
-			if err != nil {
-				return audit.Done{}, err
-			}
-			return audit.Confirm(ctx, tx, audit.Count{LocationID: location, ItemID: item, Since: since, How: "hand", Kinds: found})
-		})
+		done := s.confirm(counters[(first+turn)%len(counters)], location, item, off, 0)
 		if done.Verdict == counting.Decide {
 			decision := audit.Decision{Reason: reasons[s.rand.IntN(len(reasons))]}
 			as(s, "lead", func(ctx context.Context, tx *command.Tx) (audit.Done, error) {
@@ -187,4 +181,52 @@ func (s *story) lies(ctx context.Context, tx *command.Tx, location, item int32, 
 	err = tx.GetContext(ctx, &since, `
 		SELECT max(id) FROM moves WHERE item_id = $2 AND $1 IN (from_location, to_location)`, location, item)
 	return found, since, err
+}
+
+// counting leaves a count sheet of the fluids half done, a count that another person makes again, and one that waits for a lead.
+func (s *story) counting() {
+	sheet := as(s, "lead", func(ctx context.Context, tx *command.Tx) (audit.Sheet, error) {
+		return audit.Open(ctx, tx, audit.Wanted{SiteID: site, Scope: audit.ByZone, Zone: "C", Teams: 2})
+	})
+	var lines []struct {
+		Location int32 `db:"location_id"`
+		Item     int32 `db:"item_id"`
+	}
+	if s.err == nil {
+		s.err = s.db.SelectContext(s.ctx, &lines, `
+			SELECT l.location_id, l.item_id FROM count_sheet_lines l JOIN items i ON i.id = l.item_id
+			 WHERE l.sheet_id = $1 AND i.tracking <> 'serial' AND NOT EXISTS (
+			       SELECT FROM balances b WHERE b.location_id = l.location_id AND b.item_id = l.item_id AND b.carton_id IS NOT NULL)
+			 ORDER BY l.team, l.place LIMIT 12`, sheet.ID)
+	}
+	for _, l := range lines {
+		s.confirm("picker2", l.Location, l.Item, 0, sheet.ID)
+	}
+	var cells []struct {
+		Location int32 `db:"location_id"`
+		Item     int32 `db:"item_id"`
+	}
+	if s.err == nil {
+		s.err = s.db.SelectContext(s.ctx, &cells, `
+			SELECT b.location_id, b.item_id FROM balances b JOIN locations p ON p.id = b.location_id JOIN items i ON i.id = b.item_id
+			 WHERE p.site_id = $1 AND p.code LIKE 'E-%' AND i.tracking = 'none' AND b.condition = 'good' AND b.carton_id IS NULL
+			 GROUP BY 1, 2 HAVING sum(b.reserved) = 0 AND sum(b.quantity) BETWEEN 8 AND 40 ORDER BY 1, 2 LIMIT 2`, site)
+	}
+	for i, c := range cells {
+		s.confirm("receiver", c.Location, c.Item, -3, 0)
+		if i == 0 {
+			s.confirm("picker2", c.Location, c.Item, -3, 0)
+		}
+	}
+}
+
+// confirm has one person count an item in a bin, so many off, on a sheet or on its own.
+func (s *story) confirm(login string, location, item int32, off, sheet int64) audit.Done {
+	return as(s, login, func(ctx context.Context, tx *command.Tx) (audit.Done, error) {
+		found, since, err := s.lies(ctx, tx, location, item, off)
+		if err != nil {
+			return audit.Done{}, err
+		}
+		return audit.Confirm(ctx, tx, audit.Count{LocationID: location, ItemID: item, Since: since, How: "hand", Sheet: sheet, Kinds: found})
+	})
 }

@@ -120,7 +120,8 @@ const nothingElse = () =>
     await refetch()
   })
 function later() {
-  const keys = standing.value ? here.value.map((t) => t.key) : next.value ? [next.value.key] : []
+  const bin = standing.value || next.value?.location
+  const keys = rows.value.filter((t) => t.location === bin).map((t) => t.key)
   passed.value = [...passed.value.filter((k) => !keys.includes(k)), ...keys]
   standing.value = 0
   besides.value = 0
@@ -196,7 +197,7 @@ const over = computed(() => props.id > 0 && sheet.data.value && sheet.data.value
     >.
   </p>
   <template v-if="!id && !standing && openSheets.length">
-    <h2>Count sheets</h2>
+    <div class="go">Or a count sheet</div>
     <router-link v-for="s in openSheets" :key="s.id" class="job" :to="`/hand/count/${s.id}`"
       ><b class="mono">{{ s.number }}</b
       ><span>{{ s.described }}, {{ s.counted }} of {{ s.lines }}</span></router-link

@@ -34,12 +34,12 @@ const report = useQuery({
   queryFn: () => ask(api.GET('/api/v1/counts/accuracy', { params: { query: asked.value } })),
 })
 const ways: { value: NonNullable<Asked['by']>; label: string }[] = [
-  { value: 'week', label: 'week' },
-  { value: 'month', label: 'month' },
-  { value: 'zone', label: 'zone' },
-  { value: 'class', label: 'class' },
-  { value: 'person', label: 'who put away' },
-  { value: 'site', label: 'site' },
+  { value: 'week', label: 'Week' },
+  { value: 'month', label: 'Month' },
+  { value: 'zone', label: 'Zone' },
+  { value: 'class', label: 'Class' },
+  { value: 'person', label: 'Who put away' },
+  { value: 'site', label: 'Site' },
 ]
 type Part = Schemas['CountingAccuracy']
 const percent = (share: number) => `${(100 * share).toFixed(1)} %`
@@ -65,7 +65,7 @@ const parts = computed(() => report.data.value?.groups ?? [])
 const all = computed(() => report.data.value?.all[0])
 const says = computed(() =>
   all.value
-    ? `${percent(all.value[measure.value].share)} of ${measure.value === 'bins' ? 'bins were' : 'the value was'} right; of all there is between ${bounds(all.value[measure.value])} % is, 19 times in 20`
+    ? `${percent(all.value[measure.value].share)} of ${measure.value === 'bins' ? 'bins were' : 'the value was'} right. Of all there is, counted or not, between ${bounds(all.value[measure.value])} % is, 19 times in 20`
     : 'nothing was counted',
 )
 const chart = computed<Chart>(() => ({
@@ -113,7 +113,6 @@ const file = computed(
       /></FormField>
       <FormField label="From" field="from"><DateEntry v-model="from" /></FormField>
       <FormField label="To" field="to"><DateEntry v-model="to" /></FormField>
-      <a class="btn" :href="file + '&format=csv'" download>CSV</a>
       <a class="btn" :href="file + '&format=xlsx'" download>XLSX</a>
     </div>
     <QueryView :query="report" :empty="() => !all">

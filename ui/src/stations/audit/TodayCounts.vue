@@ -1,9 +1,9 @@
 <script setup lang="ts">
 import type { Schemas } from '@/api/client'
 import { session } from '@/api/session'
+import { dayOf } from '@/parts/clock'
 import type { Column } from '@/parts/columns'
 import SheetTable from '@/parts/SheetTable.vue'
-import { when } from '@/parts/words'
 import { whyWords } from './queue'
 
 /** The list of the day: what is counted, why, and how likely its books are wrong, in the order of one walk. */
@@ -21,7 +21,12 @@ const columns: Column<Due>[] = [
     right: true,
     mono: true,
   },
-  { name: 'counted', label: 'Counted last', of: (d) => (d.counted_at ? when(d.counted_at) : 'never'), mono: true },
+  {
+    name: 'counted',
+    label: 'Counted last',
+    of: (d) => (d.counted_at ? dayOf(new Date(d.counted_at)) : 'never'),
+    mono: true,
+  },
   { name: 'due', label: 'Due', of: (d) => d.due_on, mono: true },
 ]
 </script>

@@ -61,7 +61,11 @@ const file = computed(() => {
 type Row = Schemas['StockDiffered']
 const rows = computed(() => compared.data.value?.rows ?? [])
 const signed = (q: string) => (q.startsWith('-') || q === '0' ? q : `+${q}`)
-const moves = (r: Row) => r.by.map((k) => `${stateWords(k.kind)} ${signed(k.quantity)} (${k.moves})`).join(', ')
+const moves = (r: Row) =>
+  r.by
+    .filter((k) => Number(k.quantity))
+    .map((k) => `${stateWords(k.kind)} ${signed(k.quantity)} (${k.moves})`)
+    .join(', ')
 /** The very moves, in the history. */
 const history = (r: Row) =>
   `/stock/history?${new URLSearchParams({
@@ -107,7 +111,7 @@ const columns = computed<Column<Row>[]>(() => [
   { name: 'before', label: 'Then', of: (r) => r.before, ...figure },
   { name: 'after', label: 'Later', of: (r) => r.after, ...figure },
   { name: 'changed', label: 'Changed', of: (r) => signed(r.changed), ...figure },
-  { name: 'by', label: 'By which moves, and how many', of: moves },
+  { name: 'by', label: 'By which moves, and how many', of: moves, width: 560 },
   { name: 'why', label: '', of: () => 'the moves', to: history, width: 100 },
 ])
 const nothing = computed(() => router.resolve('/stock/compare').href)
@@ -127,7 +131,7 @@ const nothing = computed(() => router.resolve('/stock/compare').href)
       <FormField label="Then, on"><DateEntry v-model="fromDay" /></FormField>
       <FormField label="at"><TimeEntry v-model="fromTime" /></FormField>
       <FormField label="Later, on"><DateEntry v-model="toDay" /></FormField>
-      <FormField label="until"
+      <FormField label="until" tip="Now, where it is empty."
         ><TimeEntry :model-value="toTime === 'now' ? '' : toTime" @update:model-value="(t) => (toTime = t || 'now')"
       /></FormField>
       <FormField label="Told by"
@@ -140,7 +144,6 @@ const nothing = computed(() => router.resolve('/stock/compare').href)
           ]"
           :width="150"
       /></FormField>
-      <a class="btn" :href="`${file}&format=csv`" download>CSV</a>
       <a class="btn" :href="`${file}&format=xlsx`" download>XLSX</a>
     </div>
     <QueryView :query="compared" :empty="() => !rows.length">
