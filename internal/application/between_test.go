@@ -8,8 +8,9 @@ import (
 	"lanternrow/internal/test/world"
 )
 
-// TestBetweenSitesInsteadOfBuying: what is short here and to spare there, beyond its target and promises, is offered as a
-// transfer with its day; one that is written for an order's line counts as on order for it, and what comes is reserved for it.
+// TestBetweenSitesInsteadOfBuying: what is short here and to spare there, beyond its target and promises, is offered as
+// a transfer with its day; one that is written for an order's line counts as on order for it, and what comes is
+// reserved for it.
 func TestBetweenSitesInsteadOfBuying(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)

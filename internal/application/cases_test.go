@@ -135,8 +135,9 @@ func TestAnotherLotCame(t *testing.T) {
 	h.Whole(t)
 }
 
-// TestAUnitThatWasNeverSentHasItsSerial sends one of three spots, and has another come besides: it is a case with its serial,
-// and is taken in from where it stood by the books. Units that are elsewhere, or nowhere, came by no mistake in sending.
+// TestAUnitThatWasNeverSentHasItsSerial sends one of three spots, and has another come besides: it is a case with its
+// serial, and is taken in from where it stood by the books. Units that are elsewhere, or nowhere, came by no mistake in
+// sending.
 func TestAUnitThatWasNeverSentHasItsSerial(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)

@@ -38,8 +38,9 @@ func (c counter) confirm(by *world.Client, found string) object {
 	return by.Post("/counts", c.of(by, found, nil)).JSON()
 }
 
-// TestWhatDiffersByMuchIsCountedByOthers counts 20 by the books as 17, which is beyond what any class may differ by: another person
-// counts again, a third where those two disagree, and nobody twice; a lead decides on what the last found.
+// TestWhatDiffersByMuchIsCountedByOthers counts 20 by the books as 17, which is beyond what any class may differ by:
+// another person counts again, a third where those two disagree, and nobody twice; a lead decides on what the last
+// found.
 func TestWhatDiffersByMuchIsCountedByOthers(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)
@@ -92,8 +93,8 @@ func TestWhatDiffersByMuchIsCountedByOthers(t *testing.T) {
 	h.Whole(t)
 }
 
-// TestACountStandsForItsMoment counts while goods move: whoever counts says whether it was before or after, what moves until it is
-// settled is taken into account and shown, and a settled count is taken back by its opposite.
+// TestACountStandsForItsMoment counts while goods move: whoever counts says whether it was before or after, what moves
+// until it is settled is taken into account and shown, and a settled count is taken back by its opposite.
 func TestACountStandsForItsMoment(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)
@@ -147,8 +148,8 @@ func TestACountStandsForItsMoment(t *testing.T) {
 	h.Whole(t)
 }
 
-// TestReservedGoodsAreCountedAwayOncePlannedAnew counts away what two orders wait for: one press plans them from another bin, on the
-// round that one of them is on, and reserved by hand for the other.
+// TestReservedGoodsAreCountedAwayOncePlannedAnew counts away what two orders wait for: one press plans them from
+// another bin, on the round that one of them is on, and reserved by hand for the other.
 func TestReservedGoodsAreCountedAwayOncePlannedAnew(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)
@@ -186,8 +187,8 @@ func TestReservedGoodsAreCountedAwayOncePlannedAnew(t *testing.T) {
 	h.Whole(t)
 }
 
-// TestASheetIsCountedByItsTeams counts a house whole: two teams share its bins, what is on a sheet is counted there alone, what else
-// lies in a bin is found, and a sheet that is closed takes no more.
+// TestASheetIsCountedByItsTeams counts a house whole: two teams share its bins, what is on a sheet is counted there
+// alone, what else lies in a bin is found, and a sheet that is closed takes no more.
 func TestASheetIsCountedByItsTeams(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)
@@ -253,8 +254,8 @@ func TestASheetIsCountedByItsTeams(t *testing.T) {
 	h.Whole(t)
 }
 
-// TestCountsAndPicksAtOnce counts a bin over and over while it is picked from: whatever comes first, the books come out as the bin is,
-// and every count says right.
+// TestCountsAndPicksAtOnce counts a bin over and over while it is picked from: whatever comes first, the books come out
+// as the bin is, and every count says right.
 func TestCountsAndPicksAtOnce(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)
@@ -290,7 +291,8 @@ func TestCountsAndPicksAtOnce(t *testing.T) {
 	h.Whole(t)
 }
 
-// TestABinThatARoundEmptiedIsLookedInto picks a bin empty: the stop asks for a look, which counts the bin, right or wrong; once.
+// TestABinThatARoundEmptiedIsLookedInto picks a bin empty: the stop asks for a look, which counts the bin, right or
+// wrong; once.
 func TestABinThatARoundEmptiedIsLookedInto(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)

@@ -7,8 +7,8 @@ import (
 	"lanternrow/internal/test/world"
 )
 
-// TestWhatIsCountedToday puts on the list of the day what somebody asked for, what was emptied and what is due by its class, in the
-// order of one walk and no longer than there are minutes; what is counted leaves it.
+// TestWhatIsCountedToday puts on the list of the day what somebody asked for, what was emptied and what is due by its
+// class, in the order of one walk and no longer than there are minutes; what is counted leaves it.
 func TestWhatIsCountedToday(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)

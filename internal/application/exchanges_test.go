@@ -19,8 +19,9 @@ func settledBy(c *world.Client, r object, more object) (look, settled object) {
 	return look, c.Post(path+"/settle", body).JSON()
 }
 
-// TestSomethingElseInstead has two clamps exchanged for a stage weight: worked by hand, two at 20 with 20 % of tax are 48.00,
-// and a weight at 50 with 20 % is 60.00, so that 12.00 are paid; then for a cheaper one, so that 18.00 are given.
+// TestSomethingElseInstead has two clamps exchanged for a stage weight: worked by hand, two at 20 with 20 % of tax are
+// 48.00, and a weight at 50 with 20 % is 60.00, so that 12.00 are paid; then for a cheaper one, so that 18.00 are
+// given.
 func TestSomethingElseInstead(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)
@@ -82,8 +83,8 @@ func soldAgain(c *world.Client) object {
 	return c.Get("/returnable?q=" + soldOnce(c, world.Clamp, "1", true)["number"].(string)).JSONs()[0]
 }
 
-// TestGoodsWithoutAPaper are taken by a lead with a reason: units and lots that are ours and not elsewhere; their money is
-// that of an invoice that is named, and no more than that asked for.
+// TestGoodsWithoutAPaper are taken by a lead with a reason: units and lots that are ours and not elsewhere; their money
+// is that of an invoice that is named, and no more than that asked for.
 func TestGoodsWithoutAPaper(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)
@@ -173,8 +174,8 @@ func TestAnotherInvoiceIsCredited(t *testing.T) {
 	h.Whole(t)
 }
 
-// TestGoodsWithoutAPaperAreCreditedAgainstAnInvoice that is named: at its price, with its tax, and never beyond what it asked
-// for less what was credited of it. A lot and a unit that are with the customer come back without a paper too.
+// TestGoodsWithoutAPaperAreCreditedAgainstAnInvoice that is named: at its price, with its tax, and never beyond what it
+// asked for less what was credited of it. A lot and a unit that are with the customer come back without a paper too.
 func TestGoodsWithoutAPaperAreCreditedAgainstAnInvoice(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)

@@ -8,8 +8,8 @@ import (
 	"lanternrow/internal/test/world"
 )
 
-// TestTheListsOfTransfersAndReturnsComeAsFiles: picking bins, differences and suppliers' credits say in their files what
-// they say on the page, row by row.
+// TestTheListsOfTransfersAndReturnsComeAsFiles: picking bins, differences and suppliers' credits say in their files
+// what they say on the page, row by row.
 func TestTheListsOfTransfersAndReturnsComeAsFiles(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)

@@ -10,9 +10,9 @@ import (
 	"lanternrow/internal/test/world"
 )
 
-// TestAServerEndsBetweenTheHalves: one server ships the first half of a transfer and is killed; whoever had no answer asks
-// another, which says the same and ships nothing twice, and the second half is received there. Goods in transit can be
-// returned by nobody.
+// TestAServerEndsBetweenTheHalves: one server ships the first half of a transfer and is killed; whoever had no answer
+// asks another, which says the same and ships nothing twice, and the second half is received there. Goods in transit
+// can be returned by nobody.
 func TestAServerEndsBetweenTheHalves(t *testing.T) {
 	t.Parallel()
 	h := world.New(t)

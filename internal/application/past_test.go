@@ -14,8 +14,8 @@ import (
 	"github.com/shopspring/decimal"
 )
 
-// TestThePastIsAReplay moves goods between bins, conditions and the world at random and notes what stands after each; any past instant
-// says the same then, bin by bin and lot by lot, and on the plan.
+// TestThePastIsAReplay moves goods between bins, conditions and the world at random and notes what stands after each;
+// any past instant says the same then, bin by bin and lot by lot, and on the plan.
 func TestThePastIsAReplay(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)
@@ -87,8 +87,9 @@ func TestThePastIsAReplay(t *testing.T) {
 	lead.Get("/floor/past?site=1&at="+url.QueryEscape(time.Now().AddDate(0, 0, 1).Format(time.RFC3339))).Refused(422, "day_far", "at")
 }
 
-// TestTwoInstantsAreComparedByTheirMoves makes random moves and compares pairs of instants among them: before and after are as they were,
-// and what the kinds of moves did adds up to what changed, item by item, bin by bin and goods by goods.
+// TestTwoInstantsAreComparedByTheirMoves makes random moves and compares pairs of instants among them: before and after
+// are as they were, and what the kinds of moves did adds up to what changed, item by item, bin by bin and goods by
+// goods.
 func TestTwoInstantsAreComparedByTheirMoves(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)

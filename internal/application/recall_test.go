@@ -9,8 +9,8 @@ import (
 	"lanternrow/internal/test/world"
 )
 
-// recalledLot receives 40 of a lot and has some of it everywhere: 5 with a customer of which 2 came back, 3 scrapped of those, 4 in
-// transit, 6 reserved, 3 packed, 2 on a round, and the rest in a bin. Another lot stands beside it.
+// recalledLot receives 40 of a lot and has some of it everywhere: 5 with a customer of which 2 came back, 3 scrapped of
+// those, 4 in transit, 6 reserved, 3 packed, 2 on a round, and the rest in a bin. Another lot stands beside it.
 type recalledLot struct {
 	t            *testing.T
 	h            *world.House
@@ -82,8 +82,8 @@ func (x *recalledLot) stands() map[string]int {
 	return out
 }
 
-// TestARecallFollowsEveryUnit has the numbers of a lot add up to what came in, from whatever it is called back by; one press
-// holds what is left at every site, wherever it is; whoever is stopped reads why; and what is cleared goes on.
+// TestARecallFollowsEveryUnit has the numbers of a lot add up to what came in, from whatever it is called back by; one
+// press holds what is left at every site, wherever it is; whoever is stopped reads why; and what is cleared goes on.
 func TestARecallFollowsEveryUnit(t *testing.T) {
 	t.Parallel()
 	x := newRecalledLot(t)
@@ -189,8 +189,8 @@ func (x *recalledLot) goesOn(path string) {
 	x.h.Whole(t)
 }
 
-// TestASuppliersLotIsFollowed receives goods under a number of the house's own: what their supplier calls the lot is kept with it, finds
-// it, stands on the page of a recall, and is told to partners by the house's number.
+// TestASuppliersLotIsFollowed receives goods under a number of the house's own: what their supplier calls the lot is
+// kept with it, finds it, stands on the page of a recall, and is told to partners by the house's number.
 func TestASuppliersLotIsFollowed(t *testing.T) {
 	t.Parallel()
 	_, base := serve(t)

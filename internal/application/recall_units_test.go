@@ -8,8 +8,9 @@ import (
 	"lanternrow/internal/test/world"
 )
 
-// TestUnitsAreFollowedOneByOne receives five units, of which two are sold, one comes back and goes out again repaired, and has the
-// arrival that brought them called back: each is where it is, one is cleared by itself and the others are scrapped.
+// TestUnitsAreFollowedOneByOne receives five units, of which two are sold, one comes back and goes out again repaired,
+// and has the arrival that brought them called back: each is where it is, one is cleared by itself and the others are
+// scrapped.
 func TestUnitsAreFollowedOneByOne(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)
@@ -90,8 +91,8 @@ func serialID(t *testing.T, h *world.House, code string) (id int64) {
 	return id
 }
 
-// TestNothingSlipsThroughWhileItIsHeld has six pickers move a lot on while it is called back: each move is before the hold or is
-// refused, and what is left stands held, to the unit.
+// TestNothingSlipsThroughWhileItIsHeld has six pickers move a lot on while it is called back: each move is before the
+// hold or is refused, and what is left stands held, to the unit.
 func TestNothingSlipsThroughWhileItIsHeld(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)

@@ -43,8 +43,8 @@ func walked(c *world.Client, r object, more object) world.Answer {
 	return c.Post(fmt.Sprintf("/refills/%d/%s", id(r, "id"), step["does"]), body)
 }
 
-// TestPickingBinsAreRefilled keeps clamps between 6 and 24 in their home bin: what is short now and what orders will take is
-// fetched from reserve, a whole carton first, on one walk, never more than fits, and not twice by two refills.
+// TestPickingBinsAreRefilled keeps clamps between 6 and 24 in their home bin: what is short now and what orders will
+// take is fetched from reserve, a whole carton first, on one walk, never more than fits, and not twice by two refills.
 func TestPickingBinsAreRefilled(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)
@@ -111,8 +111,8 @@ func TestPickingBinsAreRefilled(t *testing.T) {
 	h.Whole(t)
 }
 
-// TestAPickingBinTakesLessThanWasPlanned: somebody fills it meanwhile, and reserve holds fewer than the books say. What does
-// not fit goes back, the place is counted, and a walk that is ended leaves nothing on the trolley.
+// TestAPickingBinTakesLessThanWasPlanned: somebody fills it meanwhile, and reserve holds fewer than the books say. What
+// does not fit goes back, the place is counted, and a walk that is ended leaves nothing on the trolley.
 func TestAPickingBinTakesLessThanWasPlanned(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)
@@ -199,9 +199,9 @@ func TestSixPeopleMakeTheSameRefill(t *testing.T) {
 	h.Whole(t)
 }
 
-// TestRefillsNeverOverfillNorLose makes and walks refills at random, several at once and some given up on the way, while
-// moves come between: no bin ever holds more than it may, what is in the house stays as much, and nothing stays on a
-// trolley.
+// TestRefillsNeverOverfillNorLose makes and walks refills at random, several at once and some given up on the way,
+// while moves come between: no bin ever holds more than it may, what is in the house stays as much, and nothing stays
+// on a trolley.
 func TestRefillsNeverOverfillNorLose(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)
@@ -342,7 +342,8 @@ func TestRefillsAreMadeOnSchedule(t *testing.T) {
 	h.Whole(t)
 }
 
-// TestACartonMovesAsItIs within its site, with all that is in it: refused whole where it does not fit or part of it is held.
+// TestACartonMovesAsItIs within its site, with all that is in it: refused whole where it does not fit or part of it is
+// held.
 func TestACartonMovesAsItIs(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)

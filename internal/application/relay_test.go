@@ -8,8 +8,8 @@ import (
 	"lanternrow/internal/test/world"
 )
 
-// TestWhatIsReceivedMovesOn has clamps and fluid move on to the other site by standing rules: a transfer is made by itself
-// for what the rule says, its goods are reserved on the dock and go straight from there, and what is left stays.
+// TestWhatIsReceivedMovesOn has clamps and fluid move on to the other site by standing rules: a transfer is made by
+// itself for what the rule says, its goods are reserved on the dock and go straight from there, and what is left stays.
 func TestWhatIsReceivedMovesOn(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)

@@ -7,8 +7,8 @@ import (
 	"lanternrow/internal/test/world"
 )
 
-// TestAKindDecidesByItself sets up kinds of return without code: one takes back to stock what comes as new and pays for it,
-// one scraps whatever comes. What comes otherwise than new waits for somebody; a return keeps what its kind had.
+// TestAKindDecidesByItself sets up kinds of return without code: one takes back to stock what comes as new and pays for
+// it, one scraps whatever comes. What comes otherwise than new waits for somebody; a return keeps what its kind had.
 func TestAKindDecidesByItself(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)
@@ -84,9 +84,9 @@ func TestAKindDecidesByItself(t *testing.T) {
 	h.Whole(t)
 }
 
-// TestGoodsStayWithTheCustomer has a kind of which nothing is sent in: the money follows once it is approved, nothing is ever
-// expected at the dock, what was given for may not come back again, and a kind with steps that do not go together is
-// refused.
+// TestGoodsStayWithTheCustomer has a kind of which nothing is sent in: the money follows once it is approved, nothing
+// is ever expected at the dock, what was given for may not come back again, and a kind with steps that do not go
+// together is refused.
 func TestGoodsStayWithTheCustomer(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)

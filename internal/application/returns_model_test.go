@@ -8,9 +8,10 @@ import (
 	"lanternrow/internal/test/world"
 )
 
-// TestARandomMonthBetweenSitesAndCustomersAddsUp sells, transfers between three sites, relays, refills, returns in every way
-// and settles clamps at random, and holds the house against bare counting after every step: what is ours anywhere is what came in less what went out, returned is at
-// most shipped, in transit is what was sent less what is known of it, and credited is what was decided and invoiced.
+// TestARandomMonthBetweenSitesAndCustomersAddsUp sells, transfers between three sites, relays, refills, returns in
+// every way and settles clamps at random, and holds the house against bare counting after every step: what is ours
+// anywhere is what came in less what went out, returned is at most shipped, in transit is what was sent less what is
+// known of it, and credited is what was decided and invoiced.
 func TestARandomMonthBetweenSitesAndCustomersAddsUp(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)

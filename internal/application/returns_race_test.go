@@ -8,7 +8,8 @@ import (
 	"lanternrow/internal/test/world"
 )
 
-// together has so many people try the same, each as a client of their own that asks no preview, and counts who succeeds.
+// together has so many people try the same, each as a client of their own that asks no preview, and counts who
+// succeeds.
 func together(t *testing.T, base string, people int, try func(c *world.Client, who int) world.Answer) (done int, refusals map[string]int) {
 	t.Helper()
 	refusals = map[string]int{}
@@ -35,8 +36,8 @@ func together(t *testing.T, base string, people int, try func(c *world.Client, w
 	return done, refusals
 }
 
-// TestSixClerksReturnTheSameGoods: of nine that went, two at a time may be announced four times, and not once more; what came
-// is decided once, and paid for once, however many press at the same moment.
+// TestSixClerksReturnTheSameGoods: of nine that went, two at a time may be announced four times, and not once more;
+// what came is decided once, and paid for once, however many press at the same moment.
 func TestSixClerksReturnTheSameGoods(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)
@@ -80,7 +81,8 @@ func TestSixClerksReturnTheSameGoods(t *testing.T) {
 	h.Whole(t)
 }
 
-// TestSixPeopleSettleOneCase: one of them does, and the goods move once. Six who tell of the same missing unit make one case.
+// TestSixPeopleSettleOneCase: one of them does, and the goods move once. Six who tell of the same missing unit make one
+// case.
 func TestSixPeopleSettleOneCase(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)
@@ -114,8 +116,8 @@ func TestSixPeopleSettleOneCase(t *testing.T) {
 	h.Whole(t)
 }
 
-// TestARoundIsAddedToWhileItIsWalked has one person walk a round while two leads add the same order to it: it is added once,
-// and nothing is taken twice.
+// TestARoundIsAddedToWhileItIsWalked has one person walk a round while two leads add the same order to it: it is added
+// once, and nothing is taken twice.
 func TestARoundIsAddedToWhileItIsWalked(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)

@@ -64,7 +64,8 @@ func comeIn(c *world.Client, r object, quantity string, more ...any) world.Answe
 }
 
 // TestTwoOfNineComeBack follows two of nine clamps from the customer to the credit note: what may be returned lessens,
-// they are not free until somebody decides, one goes back to stock and one to scrap, and the money is that of the invoice.
+// they are not free until somebody decides, one goes back to stock and one to scrap, and the money is that of the
+// invoice.
 func TestTwoOfNineComeBack(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)
@@ -332,8 +333,8 @@ func TestARandomMonthOfReturnsAddsUp(t *testing.T) {
 	h.Whole(t)
 }
 
-// TestAUnitIsRepairedOrGoesBackToItsSupplier has one unit repaired and sent to the same customer again, the very one, and
-// another sent back to who supplied it, with the credit that is expected.
+// TestAUnitIsRepairedOrGoesBackToItsSupplier has one unit repaired and sent to the same customer again, the very one,
+// and another sent back to who supplied it, with the credit that is expected.
 func TestAUnitIsRepairedOrGoesBackToItsSupplier(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)

@@ -365,7 +365,8 @@ func TestStopsAreAddedToARound(t *testing.T) {
 	h.Whole(t)
 }
 
-// TestARoundIsHandedToNobodyOfAnotherSite: whoever works elsewhere is refused by name, and the round stays with whom it was.
+// TestARoundIsHandedToNobodyOfAnotherSite: whoever works elsewhere is refused by name, and the round stays with whom it
+// was.
 func TestARoundIsHandedToNobodyOfAnotherSite(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)

@@ -7,8 +7,8 @@ import (
 	"lanternrow/internal/test/world"
 )
 
-// TestWhoMayActAtWhichSite: a picker who may act at one site is refused at another by name, whatever is tried there, and
-// nothing changes; at their own everything goes on, and so does it for who may act at all.
+// TestWhoMayActAtWhichSite: a picker who may act at one site is refused at another by name, whatever is tried there,
+// and nothing changes; at their own everything goes on, and so does it for who may act at all.
 func TestWhoMayActAtWhichSite(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)

@@ -400,8 +400,8 @@ func TestTheRestIsReceivedOnce(t *testing.T) {
 	h.Whole(t)
 }
 
-// TestABinIsEmptiedIntoAnother moves all that lies in a bin at once: loose goods, a lot, units and a pallet as it is. A bin
-// that takes only part of it takes nothing, and what is reserved stays.
+// TestABinIsEmptiedIntoAnother moves all that lies in a bin at once: loose goods, a lot, units and a pallet as it is. A
+// bin that takes only part of it takes nothing, and what is reserved stays.
 func TestABinIsEmptiedIntoAnother(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)

@@ -14,8 +14,8 @@ import (
 	"github.com/shopspring/decimal"
 )
 
-// book is what bare counting knows of an item's value: each piece at a site with the cost that it came at, the oldest first, and
-// the average of all that are there.
+// book is what bare counting knows of an item's value: each piece at a site with the cost that it came at, the oldest
+// first, and the average of all that are there.
 type book struct {
 	pieces  []int64
 	average float64
@@ -41,8 +41,8 @@ func (b *book) fifo() (sum int64) {
 	return sum
 }
 
-// TestValueOnAnyDate buys at changing prices, sells, moves, counts and transfers at random, and holds what stock is worth then,
-// by both methods, against a replay piece by piece; whatever it is cut by, its parts add up to the cent.
+// TestValueOnAnyDate buys at changing prices, sells, moves, counts and transfers at random, and holds what stock is
+// worth then, by both methods, against a replay piece by piece; whatever it is cut by, its parts add up to the cent.
 func TestValueOnAnyDate(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)

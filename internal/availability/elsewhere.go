@@ -17,7 +17,8 @@ type Elsewhere struct {
 	SiteID int32           `json:"site_id"`
 	Site   string          `json:"site"`
 	Spare  decimal.Decimal `json:"spare" doc:"What is free there beyond its target and all that its orders want, in base units"`
-	// ArrivesOn is when a transfer would be here that is written today; InTime tells whether that is no later than needed.
+	// ArrivesOn is when a transfer would be here that is written today; InTime tells whether that is no later than
+	// needed.
 	ArrivesOn string `json:"arrives_on"`
 	InTime    bool   `json:"in_time"`
 }
@@ -25,8 +26,8 @@ type Elsewhere struct {
 // usualDays is how many days a transfer is on its way where nobody knows better (no source).
 const usualDays = 2
 
-// otherSite is a site that goods could come from: with how many days its last transfer here was on its way, or a standing
-// rule says.
+// otherSite is a site that goods could come from: with how many days its last transfer here was on its way, or a
+// standing rule says.
 type otherSite struct {
 	ID   int32
 	Name string

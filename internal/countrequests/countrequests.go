@@ -13,15 +13,16 @@ import (
 // Why is why a bin is to be counted.
 type Why string
 
-// The reasons: too few were found there, a count is to be made anew, or a customer got too few or other goods than were picked there.
+// The reasons: too few were found there, a count is to be made anew, or a customer got too few or other goods than were
+// picked there.
 const (
 	Short     Why = "short"
 	Anew      Why = "anew"
 	Complaint Why = "complaint"
 )
 
-// Doubtful is the condition under which a request d keeps goods from being planned from its bin: after a complaint they are still
-// taken from there.
+// Doubtful is the condition under which a request d keeps goods from being planned from its bin: after a complaint they
+// are still taken from there.
 const Doubtful = `d.state = 'requested' AND d.why <> 'complaint'`
 
 // A Request is an item in a bin that is to be counted.
@@ -33,7 +34,8 @@ type Request struct {
 	Round *int64
 }
 
-// Raise puts it down for counting, unless it is for the same reason. A round's shortage is always kept, so that each is known.
+// Raise puts it down for counting, unless it is for the same reason. A round's shortage is always kept, so that each is
+// known.
 func Raise(ctx context.Context, tx *command.Tx, r Request) error {
 	if _, err := tx.ExecContext(ctx, `
 		INSERT INTO count_requests (location_id, item_id, expected, found, round_id, why, raised_by, raised_at)

@@ -137,8 +137,8 @@ func TestTheSameSeedTellsTheSameStory(t *testing.T) {
 			SELECT count(*) = 1 FROM count_sheets s WHERE state = 'open' AND (SELECT count(*) FROM count_sheet_lines
 			 WHERE sheet_id = s.id AND state = 'counted') > 5`,
 		"a count waits for a lead, and one for another person": `SELECT count(DISTINCT state) = 2 FROM counts WHERE state IN ('counted', 'recount')`,
-		"all three sites have counted": `SELECT count(DISTINCT site_id) = 3 FROM counts WHERE state = 'settled'`,
-		"every role is there": `SELECT count(DISTINCT role) = 5 FROM people`,
+		"all three sites have counted":                         `SELECT count(DISTINCT site_id) = 3 FROM counts WHERE state = 'settled'`,
+		"every role is there":                                  `SELECT count(DISTINCT role) = 5 FROM people`,
 		"lots are where lots are due": `
 			SELECT count(*) = 0 FROM moves m JOIN items i ON i.id = m.item_id
 			 WHERE (m.lot_id IS NOT NULL) <> (i.tracking IN ('lot', 'lot_expiry')
@@ -203,9 +203,9 @@ func TestTheDemoIsToldAtAnyHour(t *testing.T) {
 	}
 }
 
-// TestEveryLotAndUnitOfTheDemoIsAccountedFor follows each lot and each unit of the story from where it came in to where it is: through
-// rounds, cartons, shipments, returns, transfers and differences, the numbers add up to what came in, to the unit; and so they do
-// from each arrival that brought any.
+// TestEveryLotAndUnitOfTheDemoIsAccountedFor follows each lot and each unit of the story from where it came in to where
+// it is: through rounds, cartons, shipments, returns, transfers and differences, the numbers add up to what came in, to
+// the unit; and so they do from each arrival that brought any.
 func TestEveryLotAndUnitOfTheDemoIsAccountedFor(t *testing.T) {
 	db := load(t, time.Date(2027, 3, 18, 11, 0, 0, 0, time.UTC))
 	looked := map[recall.Source]int{}

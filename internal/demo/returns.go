@@ -13,9 +13,9 @@ import (
 	"github.com/shopspring/decimal"
 )
 
-// returns sends goods back: one return is announced, one is here and half decided, one is settled with a credit
-// note, and for one the same again is on order; one is exchanged, one to be repaired, one goes back to its supplier, one
-// came without a paper, and of one the customer keeps the goods.
+// returns sends goods back: one return is announced, one is here and half decided, one is settled with a credit note,
+// and for one the same again is on order; one is exchanged, one to be repaired, one goes back to its supplier, one came
+// without a paper, and of one the customer keeps the goods.
 func (s *story) returns() {
 	s.sheet("return-kinds", []string{"name", "approved", "goods_stay", "gives_when", "fee_pct", "within_days"},
 		[]string{"Not worth sending", "yes", "yes", "announced", "50", "60"})

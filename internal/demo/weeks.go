@@ -23,8 +23,8 @@ const weeksBack = 42
 // yard is the smallest site.
 const yard = 3
 
-// weeks are those before the last: a quieter pace, at all three sites. They draw from a stream of their own, so that the last week is
-// what it is.
+// weeks are those before the last: a quieter pace, at all three sites. They draw from a stream of their own, so that
+// the last week is what it is.
 func (s *story) weeks(today time.Time) {
 	last := s.rand
 	s.rand = rand.New(rand.NewPCG(seed, 42))
@@ -40,7 +40,8 @@ func (s *story) weeks(today time.Time) {
 	s.rand = last
 }
 
-// weekday is a day of those weeks: goods come in and go out, some bins are counted; twice a week one of the other sites has its day.
+// weekday is a day of those weeks: goods come in and go out, some bins are counted; twice a week one of the other sites
+// has its day.
 func (s *story) weekday(day time.Time, back int) {
 	s.clock = day.Add(7 * time.Hour)
 	s.labels(8)
@@ -119,7 +120,8 @@ var counters = []string{"picker", "receiver", "picker2", "lead"}
 var reasons = []string{"one lay behind the beam", "a box was booked twice", "taken for a show and not scanned", "broken, and thrown away",
 	"it lay one bin further"}
 
-// counts has some bins counted, most of them where goods moved last. Of ten one differs: others count it again, and the lead settles it.
+// counts has some bins counted, most of them where goods moved last. Of ten one differs: others count it again, and the
+// lead settles it.
 func (s *story) counts(n int) {
 	var cells []struct {
 		Location int32 `db:"location_id"`
@@ -183,7 +185,8 @@ func (s *story) lies(ctx context.Context, tx *command.Tx, location, item int32, 
 	return found, since, err
 }
 
-// counting leaves a count sheet of the fluids half done, a count that another person makes again, and one that waits for a lead.
+// counting leaves a count sheet of the fluids half done, a count that another person makes again, and one that waits
+// for a lead.
 func (s *story) counting() {
 	sheet := as(s, "lead", func(ctx context.Context, tx *command.Tx) (audit.Sheet, error) {
 		return audit.Open(ctx, tx, audit.Wanted{SiteID: site, Scope: audit.ByZone, Zone: "C", Teams: 2})

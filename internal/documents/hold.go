@@ -69,8 +69,8 @@ func Hold(ctx context.Context, tx *command.Tx, refs ...Ref) error {
 var atSites = []Kind{Schedule, Load, PutawayWalk, Refill, InboundOrder, OutboundOrder, Arrival, Inspection, Round, Carton,
 	Restock, Shipment}
 
-// mayHold refuses to change documents of a site that whoever would may not act at. It asks nothing of most people, who may
-// act at all.
+// mayHold refuses to change documents of a site that whoever would may not act at. It asks nothing of most people, who
+// may act at all.
 func (r Ref) mayHold(ctx context.Context, tx *command.Tx, ids []int64) error {
 	if r.shared || !tx.Person.Restricted() || !slices.Contains(atSites, r.kind) {
 		return nil

@@ -51,8 +51,8 @@ type ReturnPlan struct {
 	Taxes []pricing.Tax    `json:"taxes" nullable:"false"`
 	Net   decimal.Decimal  `json:"net"`
 	Total decimal.Decimal  `json:"total"`
-	// Instead is what the customer gets instead; nil for nothing. Difference is what it pays for that beyond the credit, or
-	// gets where that is below nought.
+	// Instead is what the customer gets instead; nil for nothing. Difference is what it pays for that beyond the
+	// credit, or gets where that is below nought.
 	Instead    *SalePlan       `json:"instead"`
 	Difference decimal.Decimal `json:"difference"`
 	Notes      []string        `json:"notes" nullable:"false"`

@@ -99,8 +99,8 @@ func PostLast(ctx context.Context, tx *command.Tx, h Head, moves []Move) error {
 	return err
 }
 
-// mayMove refuses moves at a site that whoever makes them may not act at. It asks nothing of most people, who may act at
-// all.
+// mayMove refuses moves at a site that whoever makes them may not act at. It asks nothing of most people, who may act
+// at all.
 func mayMove(ctx context.Context, tx *command.Tx, moves []Move) error {
 	if !tx.Person.Restricted() {
 		return nil

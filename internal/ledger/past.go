@@ -10,8 +10,8 @@ import (
 	"github.com/jmoiron/sqlx"
 )
 
-// StoodAt is a query of what stood where at an instant ($1): location_id, item_id, lot_id, condition and quantity, over all
-// cartons and units. It costs no more moves than lie between the instant and the nearest snapshot, or now.
+// StoodAt is a query of what stood where at an instant ($1): location_id, item_id, lot_id, condition and quantity, over
+// all cartons and units. It costs no more moves than lie between the instant and the nearest snapshot, or now.
 const StoodAt = `SELECT * FROM ledger_stood($1)`
 
 // StoodIn is StoodAt of one location ($2).
@@ -23,7 +23,8 @@ const (
 	snapshotBehind = 5 * time.Minute
 )
 
-// Snapshot keeps what stood where so long ago, once there are so many moves since that was last kept, and says whether it did.
+// Snapshot keeps what stood where so long ago, once there are so many moves since that was last kept, and says whether
+// it did.
 func Snapshot(ctx context.Context, db *sqlx.DB, every int, behind time.Duration) (done bool, err error) {
 	if err := db.GetContext(ctx, &done, `SELECT ledger_snapshot($1, make_interval(secs => $2))`, every, behind.Seconds()); err != nil {
 		return false, fmt.Errorf("taking a snapshot: %w", err)

@@ -62,8 +62,8 @@ func Describe(ctx context.Context, q sqlx.QueryerContext, moves []Move) (*Plan, 
 	return describe(ctx, q, moves)
 }
 
-// DescribeOnward is Describe of moves that take goods on towards whoever gets them, or in among what is free: goods that a
-// recall holds are refused too, as posting them would be.
+// DescribeOnward is Describe of moves that take goods on towards whoever gets them, or in among what is free: goods
+// that a recall holds are refused too, as posting them would be.
 func DescribeOnward(ctx context.Context, q sqlx.QueryerContext, moves []Move) (*Plan, error) {
 	if err := checkHolds(ctx, q, moves); err != nil {
 		return nil, err
@@ -80,8 +80,8 @@ func DescribeCarrying(ctx context.Context, q sqlx.QueryerContext, moves []Move) 
 	return describe(ctx, q, moves)
 }
 
-// DescribeFreed is Describe of moves before which whatever is reserved of their goods is freed. That there are as many is the caller's
-// to check.
+// DescribeFreed is Describe of moves before which whatever is reserved of their goods is freed. That there are as many
+// is the caller's to check.
 func DescribeFreed(ctx context.Context, q sqlx.QueryerContext, moves []Move) (*Plan, error) {
 	return describe(ctx, q, moves)
 }

@@ -126,8 +126,8 @@ func TestALongNoteLosesNoLine(t *testing.T) {
 	}
 }
 
-// TestAReturnsCodesReadBack has another decoder read a return's number off its paper, off the label behind that, and off
-// the label alone; and a person read where it goes.
+// TestAReturnsCodesReadBack has another decoder read a return's number off its paper, off the label behind that, and
+// off the label alone; and a person read where it goes.
 func TestAReturnsCodesReadBack(t *testing.T) {
 	t.Parallel()
 	l := ReturnLabel{Number: "RC-1042", From: "Théâtre du Phare, Ålesund", To: "Wick & Gantry", SendBy: "2026-12-12",

@@ -73,7 +73,8 @@ func events(ctx context.Context, q sqlx.QueryerContext, of Source, id int64, now
 	return epcis.Document(now, out)
 }
 
-// event is a part of a posting as an event: goods that go into a carton or out of one are put together with it or taken from it.
+// event is a part of a posting as an event: goods that go into a carton or out of one are put together with it or taken
+// from it.
 func (t told) event() epcis.Event {
 	e := epcis.Event{ID: "urn:uuid:" + uuid.NewSHA1(namespace, fmt.Appendf(nil, "%d/%d", t.Posting, t.First)).String(), At: t.At,
 		Action: epcis.Observe, Step: t.Kind.Step(), Disposition: t.disposition(), From: epcis.Place(t.FromSite, t.From), Document: t.Document,

@@ -95,8 +95,8 @@ func (g Goods) parts() (out []part) {
 	return out
 }
 
-// Mail tells each customer who has some of the goods of a recall, and has an address for mail, what it got; it returns how
-// many were told, and who was not.
+// Mail tells each customer who has some of the goods of a recall, and has an address for mail, what it got; it returns
+// how many were told, and who was not.
 func Mail(ctx context.Context, tx *command.Tx, id int64) (Told, error) {
 	told := Told{Unaddressed: []string{}}
 	r, err := readRecall(ctx, tx, id)

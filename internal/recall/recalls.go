@@ -174,8 +174,8 @@ func Begin(ctx context.Context, tx *command.Tx, in Begun) (Recall, error) {
 	return readRecall(ctx, tx, id)
 }
 
-// hold holds what is left of goods: what is free or reserved is in a condition of its own from then on; what is on rounds,
-// packed or loaded goes no step further.
+// hold holds what is left of goods: what is free or reserved is in a condition of its own from then on; what is on
+// rounds, packed or loaded goes no step further.
 func hold(ctx context.Context, tx *command.Tx, id int64, s scope) error {
 	r, err := readRecall(ctx, tx, id)
 	if err != nil {
@@ -372,8 +372,8 @@ func lock(ctx context.Context, tx *command.Tx, id int64) (Recall, error) {
 	return r, err
 }
 
-// End ends a recall and keeps what its page says now. Goods that are still held stay so until they are cleared: it is refused
-// before.
+// End ends a recall and keeps what its page says now. Goods that are still held stay so until they are cleared: it is
+// refused before.
 func End(ctx context.Context, tx *command.Tx, id int64) (Recall, error) {
 	r, err := lock(ctx, tx, id)
 	if err != nil {

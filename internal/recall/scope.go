@@ -1,5 +1,5 @@
-// Package recall follows goods by their lots and units: where they came from, where every one of them is now, who got the
-// rest, and what came of that, in numbers that add up. It holds what is left of them, and lets it go again.
+// Package recall follows goods by their lots and units: where they came from, where every one of them is now, who got
+// the rest, and what came of that, in numbers that add up. It holds what is left of them, and lets it go again.
 package recall
 
 import (
@@ -121,8 +121,8 @@ func (s scope) needsGoods() error {
 		s.From).Of(refusal.Conflict)
 }
 
-// toldOnTheWayOut tells whether the lots or units of an item are known from the way out on alone: what is here is not told
-// apart by them.
+// toldOnTheWayOut tells whether the lots or units of an item are known from the way out on alone: what is here is not
+// told apart by them.
 func toldOnTheWayOut(tracking string) bool {
 	return tracking == receiving.LotOut || tracking == receiving.SerialOut
 }

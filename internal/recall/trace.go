@@ -252,7 +252,8 @@ const cameQuery = `
 	 WHERE` + followed + `AND f.kind = 'supplier' AND r.undone_at IS NULL
 	 GROUP BY 1, 2, 3, 4, 5, i.sku, l.code ORDER BY min(t.happened_at), i.sku, l.code`
 
-// hereQuery is where goods are that are ours. What is in a carton is its order's; what is reserved is that of its order.
+// hereQuery is where goods are that are ours. What is in a carton is its order's; what is reserved is that of its
+// order.
 const hereQuery = `
 	SELECT i.sku, coalesce(l.code, '') AS lot, coalesce(string_agg(u.code, ' ' ORDER BY u.code), '') AS serials,
 	       coalesce(s.name, '') AS site, p.id AS location_id, p.code AS location, p.kind, coalesce(c.sscc, '') AS carton, b.condition,

@@ -104,7 +104,8 @@ func (commerce) MayTakeBack(
 	return nil
 }
 
-// Foresee says whether goods wait for somebody to decide, or what they become by themselves. What a return gives stands on its own page.
+// Foresee says whether goods wait for somebody to decide, or what they become by themselves. What a return gives stands
+// on its own page.
 func (commerce) Foresee(ctx context.Context, q sqlx.QueryerContext, came []inbound.Receipt) (out []string, err error) {
 	by, err := habits(ctx, q, came)
 	if err != nil {
@@ -123,7 +124,8 @@ func (commerce) Foresee(ctx context.Context, q sqlx.QueryerContext, came []inbou
 	return out, nil
 }
 
-// Follow decides what the kind of a return decides by itself, and gives the customer what follows once the goods are here.
+// Follow decides what the kind of a return decides by itself, and gives the customer what follows once the goods are
+// here.
 func (commerce) Follow(ctx context.Context, tx *command.Tx, came []inbound.Receipt) error {
 	if err := decideByKind(ctx, tx, came); err != nil {
 		return err

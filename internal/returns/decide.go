@@ -23,8 +23,8 @@ import (
 // A Fate is what becomes of goods that came back.
 type Fate string
 
-// The fates there are: good again, on the dock to be put away; held; damaged; to be repaired, and then sent to the customer
-// again; on the dock for an order to its supplier; or off the books.
+// The fates there are: good again, on the dock to be put away; held; damaged; to be repaired, and then sent to the
+// customer again; on the dock for an order to its supplier; or off the books.
 const (
 	ToStock      Fate = "stock"
 	ToQuarantine Fate = "quarantine"

@@ -14,8 +14,8 @@ import (
 	"github.com/jmoiron/sqlx"
 )
 
-// paper is what a customer puts into the carton: the return's number, also as a code, what comes back, and until when. Its
-// label is behind it.
+// paper is what a customer puts into the carton: the return's number, also as a code, what comes back, and until when.
+// Its label is behind it.
 func paper(ctx context.Context, q sqlx.QueryerContext, id int64) (Return, []byte, error) {
 	o, err := Read(ctx, q, id)
 	if err != nil {

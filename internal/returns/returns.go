@@ -325,7 +325,8 @@ func (a announced) write(ctx context.Context, tx *command.Tx, id int64) error {
 	return nil
 }
 
-// raise puts the bins that goods were picked from down for counting, where the reason says that others or fewer were sent.
+// raise puts the bins that goods were picked from down for counting, where the reason says that others or fewer were
+// sent.
 func (l announcedLine) raise(ctx context.Context, tx *command.Tx) error {
 	var bins []int32
 	if err := tx.SelectContext(ctx, &bins, `

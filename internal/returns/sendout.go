@@ -37,7 +37,8 @@ func (l Line) supplier(ctx context.Context, q sqlx.QueryerContext, named int32) 
 		"Nobody is known to have supplied %s. Say which supplier gets it back.", l.SKU))
 }
 
-// backToSupplier makes the order that the goods go to their supplier with, for which they are reserved where they stand.
+// backToSupplier makes the order that the goods go to their supplier with, for which they are reserved where they
+// stand.
 func (d *decision) backToSupplier(ctx context.Context, tx *command.Tx) (*int64, error) {
 	id, err := outbound.Create(ctx, tx, outbound.New{Kind: outbound.SupplierReturn, SiteID: d.order.SiteID,
 		PartyID: d.supplier.ID, DestinationID: d.supplier.Destination, State: states.Released, Reference: d.order.Number,

@@ -109,8 +109,8 @@ func (s *Sold) unfold() error {
 // mostFound is how many shipments a search answers with.
 const mostFound = 20
 
-// Find searches what went to customers by whatever stands on a paper or a label: the number of a shipment, an order or an
-// invoice, a serial, a lot, an item, or part of a customer's name; the latest first.
+// Find searches what went to customers by whatever stands on a paper or a label: the number of a shipment, an order or
+// an invoice, a serial, a lot, an item, or part of a customer's name; the latest first.
 func Find(ctx context.Context, q sqlx.QueryerContext, words string, today any) ([]Sold, error) {
 	var shipments []int64
 	err := sqlx.SelectContext(ctx, q, &shipments, `

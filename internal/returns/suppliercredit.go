@@ -86,7 +86,8 @@ type NewSupplierCredit struct {
 	Sure refusal.Sure `json:"sure,omitempty"`
 }
 
-// NoteCredit notes what a supplier credited for goods that went back to it; another amount than they cost is asked about.
+// NoteCredit notes what a supplier credited for goods that went back to it; another amount than they cost is asked
+// about.
 func NoteCredit(ctx context.Context, tx *command.Tx, id int64, in NewSupplierCredit) (SupplierCredit, error) {
 	c, err := holdCredit(ctx, tx, id)
 	if err != nil {

@@ -31,8 +31,8 @@ type Tells struct {
 	Weeks []Week  `json:"weeks" nullable:"false"`
 }
 
-// went and came are what was shipped from a site ($1) since a day ($2), and what came back to it or is kept by a customer
-// who was given for it, each told apart by a label; what has none is not told.
+// went and came are what was shipped from a site ($1) since a day ($2), and what came back to it or is kept by a
+// customer who was given for it, each told apart by a label; what has none is not told.
 const (
 	went = `
 		SELECT d.shipped_at AS at, c.quantity, i.sku || ', ' || i.description AS item, p.name AS customer,

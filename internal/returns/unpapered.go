@@ -21,7 +21,8 @@ import (
 	"github.com/jmoiron/sqlx"
 )
 
-// Unpapered is a return of goods that nobody has a paper of: what went to the customer with which shipment is not known.
+// Unpapered is a return of goods that nobody has a paper of: what went to the customer with which shipment is not
+// known.
 type Unpapered struct {
 	SiteID     int32           `json:"site_id" doc:"Where the goods come to"`
 	KindID     int32           `json:"kind_id"`

@@ -64,8 +64,8 @@ func (relays) Foresee(ctx context.Context, q sqlx.QueryerContext, came []inbound
 	return out, err
 }
 
-// Follow makes transfers of what moves on, one for each rule: its goods are reserved for it on the dock, so that they go
-// straight from there.
+// Follow makes transfers of what moves on, one for each rule: its goods are reserved for it on the dock, so that they
+// go straight from there.
 func (relays) Follow(ctx context.Context, tx *command.Tx, came []inbound.Receipt) error {
 	all, err := planRelays(ctx, tx, came)
 	if err != nil {

@@ -20,8 +20,8 @@ type stray struct {
 	condition posting.Condition
 }
 
-// strayUnits reads where the units that came besides stand by the books: on a shelf of another site, or lost. Units that
-// are anywhere else did not come besides; they are refused, each with where it is.
+// strayUnits reads where the units that came besides stand by the books: on a shelf of another site, or lost. Units
+// that are anywhere else did not come besides; they are refused, each with where it is.
 func (c Case) strayUnits(ctx context.Context, q sqlx.QueryerContext) (map[string]stray, error) {
 	units, err := serials.Find(ctx, q, c.ItemID, c.Serials)
 	if err != nil {

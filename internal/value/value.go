@@ -1,5 +1,5 @@
-// Package value says what stock was worth at any instant, by moving average and first in, first out (IAS 2.25 permits both),
-// cut by site, zone, bin, item, lot or condition, in parts that add up.
+// Package value says what stock was worth at any instant, by moving average and first in, first out (IAS 2.25 permits
+// both), cut by site, zone, bin, item, lot or condition, in parts that add up.
 package value
 
 import (
@@ -146,8 +146,8 @@ func worths(ctx context.Context, q sqlx.QueryerContext, in Asked) (map[key]decim
 	return out, nil
 }
 
-// crossings are the moves by which goods went from one place that is valued by itself to another: a site, 0 between sites, or
-// valuation.Outside.
+// crossings are the moves by which goods went from one place that is valued by itself to another: a site, 0 between
+// sites, or valuation.Outside.
 const crossings = `
 	SELECT * FROM (
 		SELECT m.id, t.entered_at, t.kind, m.item_id, m.quantity, m.unit_cost,
@@ -156,8 +156,8 @@ const crossings = `
 		  JOIN locations d ON d.id = m.to_location) AS c
 	 WHERE "from" <> "to"`
 
-// crossed are the same at each of their places, with the value that they carried there or away. Since what goes leaves the average
-// as it is, what came less what went is worth the average.
+// crossed are the same at each of their places, with the value that they carried there or away. Since what goes leaves
+// the average as it is, what came less what went is worth the average.
 const crossed = `
 	SELECT c.id, c.entered_at, c.kind, c.item_id, e.place, e.quantity, e.quantity * c.unit_cost AS value
 	  FROM (` + crossings + `) AS c CROSS JOIN LATERAL (VALUES ("to", quantity), ("from", -quantity)) AS e(place, quantity)

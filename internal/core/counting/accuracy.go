@@ -17,17 +17,18 @@ type Sample struct {
 	Off  float64 `json:"off"`
 }
 
-// Accuracy is how right the books of a group are found, with the bounds between which it lies for the whole of it 19 times in 20, as
-// far as what was counted is a fair sample. All are from 0 to 1.
+// Accuracy is how right the books of a group are found, with the bounds between which it lies for the whole of it 19
+// times in 20, as far as what was counted is a fair sample. All are from 0 to 1.
 type Accuracy struct {
 	Group   string `json:"group"`
 	Counted int    `json:"counted"`
 	Right   int    `json:"right"`
 	// Bins is the share of right bins: its bounds are exact (Clopper and Pearson 1934).
 	Bins Bounded `json:"bins"`
-	// Value is one less the share of the value that was off: its bounds are those of a ratio of two sums (Cochran, Sampling
-	// Techniques, from memory), and open from 0 to 1 where one count alone says nothing of how they scatter. Where nothing was off, nor
-	// do many: it lies no lower than the share of bins, as if a wrong one were off by all of it.
+	// Value is one less the share of the value that was off: its bounds are those of a ratio of two sums (Cochran,
+	// Sampling Techniques, from memory), and open from 0 to 1 where one count alone says nothing of how they scatter.
+	// Where nothing was off, nor do many: it lies no lower than the share of bins, as if a wrong one were off by all of
+	// it.
 	Value Bounded `json:"value"`
 	Book  float64 `json:"book"`
 	Off   float64 `json:"off"`
@@ -97,7 +98,8 @@ func accuracyOf(group string, of []Sample) Accuracy {
 	return a
 }
 
-// doubt is the part of cases in which bounds may miss what they bound, and deviates how many standard errors that is to each side.
+// doubt is the part of cases in which bounds may miss what they bound, and deviates how many standard errors that is to
+// each side.
 const (
 	doubt    = 0.05
 	deviates = 1.959963984540054
@@ -122,8 +124,8 @@ func ratio(of []Sample, book, off float64) Bounded {
 	return Bounded{Share: cut(1 - share), Low: cut(1 - share - width), High: cut(1 - share + width)}
 }
 
-// Bounds are between which share of all there are right ones 19 times in 20, of which so many of n were right: the exact bounds of
-// Clopper and Pearson (1934).
+// Bounds are between which share of all there are right ones 19 times in 20, of which so many of n were right: the
+// exact bounds of Clopper and Pearson (1934).
 func Bounds(right, n int) (low, high float64) {
 	high = 1
 	if right > 0 {

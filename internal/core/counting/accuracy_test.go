@@ -9,7 +9,8 @@ import (
 	"testing"
 )
 
-// rSays runs a script of R (Debian's r-base-core, and r-cran-survey where it is asked for) and reads the numbers that it prints.
+// rSays runs a script of R (Debian's r-base-core, and r-cran-survey where it is asked for) and reads the numbers that
+// it prints.
 func rSays(t *testing.T, script string) (out []float64) {
 	t.Helper()
 	printed, err := exec.Command("Rscript", "-e", script).Output()
@@ -42,8 +43,8 @@ func TestBoundsAreWhatRSays(t *testing.T) {
 	}
 }
 
-// TestValueBoundsAreWhatRSays compares the bounds of the right value with svyratio of R's package survey, for samples of which some
-// are off by little, some by more than there should be, and some by nothing.
+// TestValueBoundsAreWhatRSays compares the bounds of the right value with svyratio of R's package survey, for samples
+// of which some are off by little, some by more than there should be, and some by nothing.
 func TestValueBoundsAreWhatRSays(t *testing.T) {
 	r := rand.New(rand.NewPCG(15, 1))
 	for range 3 {
@@ -97,8 +98,8 @@ func TestBoundsHoldAsOftenAsTheySay(t *testing.T) {
 	}
 }
 
-// TestErrorsAreLaidToWhatMadeThem plants errors that one kind of move makes: they are laid to it, and add up to no fewer than the
-// counts that were wrong.
+// TestErrorsAreLaidToWhatMadeThem plants errors that one kind of move makes: they are laid to it, and add up to no
+// fewer than the counts that were wrong.
 func TestErrorsAreLaidToWhatMadeThem(t *testing.T) {
 	r := rand.New(rand.NewPCG(5, 5))
 	var past []Past

@@ -6,8 +6,8 @@ import (
 	"lanternrow/internal/core/refusal"
 )
 
-// A Past is a count that was made: how many moves of each kind the bin and item saw since the one before, and whether it found
-// the books wrong.
+// A Past is a count that was made: how many moves of each kind the bin and item saw since the one before, and whether
+// it found the books wrong.
 type Past struct {
 	Moves map[string]int `json:"moves"`
 	Wrong bool           `json:"wrong"`
@@ -16,13 +16,15 @@ type Past struct {
 // Rates are how many errors a move of each kind makes, on average.
 type Rates map[string]float64
 
-// Prior is what is thought of any kind of move before a count says more: as if Errors errors had been seen in Moves moves.
+// Prior is what is thought of any kind of move before a count says more: as if Errors errors had been seen in Moves
+// moves.
 type Prior struct {
 	Errors float64 `json:"errors"`
 	Moves  float64 `json:"moves"`
 }
 
-// Common is what is thought of a house that has counted nothing: an error in two hundred moves (from memory, no one source).
+// Common is what is thought of a house that has counted nothing: an error in two hundred moves (from memory, no one
+// source).
 var Common = Prior{Errors: 1, Moves: 200}
 
 // most is beyond which no figure is meant.
@@ -58,11 +60,11 @@ func checkMoves(field string, moves map[string]int) error {
 // turns is how often rates are made better; they change little after that.
 const turns = 60
 
-// Learn estimates the rate of errors of each kind of move from past counts. Errors are taken to come as a Poisson process with a
-// rate for each kind, of which a count sees only whether there was any; the rates are those that make the counts most likely, with
-// a Gamma prior. It is found by expectation and maximization: a wrong count's expected errors are laid to the kinds by their part
-// in what was expected. Sources: Dempster, Laird and Rubin (1977) for the method; Gelman and others, Bayesian Data Analysis, for
-// the Gamma prior of a Poisson rate (both from memory).
+// Learn estimates the rate of errors of each kind of move from past counts. Errors are taken to come as a Poisson
+// process with a rate for each kind, of which a count sees only whether there was any; the rates are those that make
+// the counts most likely, with a Gamma prior. It is found by expectation and maximization: a wrong count's expected
+// errors are laid to the kinds by their part in what was expected. Sources: Dempster, Laird and Rubin (1977) for the
+// method; Gelman and others, Bayesian Data Analysis, for the Gamma prior of a Poisson rate (both from memory).
 func Learn(past []Past, prior Prior) Rates {
 	moves := map[string]float64{}
 	for _, p := range past {

@@ -7,7 +7,8 @@ import (
 	"testing"
 )
 
-// shelf is a bin of a simulated warehouse: how busy it is, what moved since it was counted, and whether its books are wrong.
+// shelf is a bin of a simulated warehouse: how busy it is, what moved since it was counted, and whether its books are
+// wrong.
 type shelf struct {
 	busy  map[string]float64
 	moves map[string]int
@@ -20,8 +21,8 @@ type shelf struct {
 // planted are the errors that a move of each kind makes in the simulated warehouse.
 var planted = map[string]float64{"pick": 0.003, "put_away": 0.015, "move": 0.03}
 
-// simulate lets a warehouse of so many bins live so many days, a few busy and many quiet ones; each day there are so many minutes to
-// count, those first that come first by order. It returns how many were found wrong.
+// simulate lets a warehouse of so many bins live so many days, a few busy and many quiet ones; each day there are so
+// many minutes to count, those first that come first by order. It returns how many were found wrong.
 func simulate(seed uint64, bins, days int, daily float64, order func(day int, all []*shelf, past []Past) []*shelf) (found int) {
 	r := rand.New(rand.NewPCG(seed, 15))
 	all := make([]*shelf, bins)

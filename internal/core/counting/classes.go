@@ -7,7 +7,8 @@ import (
 	"github.com/shopspring/decimal"
 )
 
-// A Class says how closely items are counted: A are the few that most of the value moves in, C the many that little does.
+// A Class says how closely items are counted: A are the few that most of the value moves in, C the many that little
+// does.
 type Class string
 
 // The classes there are.
@@ -29,17 +30,17 @@ type Mover struct {
 	Value decimal.Decimal `json:"value"`
 }
 
-// A Ranked item has its place in the ranking: Share is that of it and all before it in the value of all, in per cent to two
-// decimals.
+// A Ranked item has its place in the ranking: Share is that of it and all before it in the value of all, in per cent to
+// two decimals.
 type Ranked struct {
 	Mover
 	Share decimal.Decimal `json:"share"`
 	Class Class           `json:"class"`
 }
 
-// Classify ranks items by the value that moves, the most first. An item is in a class as long as those before it have not
-// filled its share yet, so that the first is A however much it is; what did not move is C. (Common practice after Pareto's
-// ranking; no one source.)
+// Classify ranks items by the value that moves, the most first. An item is in a class as long as those before it have
+// not filled its share yet, so that the first is A however much it is; what did not move is C. (Common practice after
+// Pareto's ranking; no one source.)
 func Classify(movers []Mover, shares Shares) []Ranked {
 	sorted := slices.Clone(movers)
 	slices.SortFunc(sorted, func(a, b Mover) int {

@@ -9,7 +9,8 @@ import (
 	"github.com/shopspring/decimal"
 )
 
-// An Allowance is by how much a count may differ before another person counts again. A difference passes where it is within either.
+// An Allowance is by how much a count may differ before another person counts again. A difference passes where it is
+// within either.
 type Allowance struct {
 	// Percent is of what should be there, by quantity.
 	Percent decimal.Decimal `json:"percent"`
@@ -17,8 +18,8 @@ type Allowance struct {
 	Value decimal.Decimal `json:"value"`
 }
 
-// Passes tells whether a difference of off units in all, worth value, of a book of so many units is within the allowance. Of a
-// book of none any difference is beyond each percentage.
+// Passes tells whether a difference of off units in all, worth value, of a book of so many units is within the
+// allowance. Of a book of none any difference is beyond each percentage.
 func (a Allowance) Passes(off, book, value decimal.Decimal) bool {
 	if off.IsZero() {
 		return true
@@ -29,7 +30,8 @@ func (a Allowance) Passes(off, book, value decimal.Decimal) bool {
 	return book.IsPositive() && off.Mul(decimal.NewFromInt(100)).LessThanOrEqual(a.Percent.Mul(book))
 }
 
-// Off is by how many units differences are off in all: what is missing and what is there besides do not make up for each other.
+// Off is by how many units differences are off in all: what is missing and what is there besides do not make up for
+// each other.
 func Off(differences []Difference) (sum decimal.Decimal) {
 	for _, d := range differences {
 		units := decimal.NewFromInt(int64(len(d.Missing) + len(d.Extra)))
@@ -51,8 +53,9 @@ const (
 // mostCounts is by how many persons an item in a bin is counted before somebody decides.
 const mostCounts = 3
 
-// Judge says what follows from what the counts so far differ in, the first first: each against the books as they stood when it was
-// made. A first count beyond its allowance is made again by another person, and a third time where those two disagree.
+// Judge says what follows from what the counts so far differ in, the first first: each against the books as they stood
+// when it was made. A first count beyond its allowance is made again by another person, and a third time where those
+// two disagree.
 func Judge(counts [][]Difference, passes bool) Verdict {
 	n := len(counts)
 	last := counts[n-1]
@@ -82,8 +85,8 @@ func ordered(d []Difference) []Difference {
 	return slices.SortedFunc(slices.Values(d), func(x, y Difference) int { return strings.Compare(x.Key, y.Key) })
 }
 
-// Share cuts work that lies in a row into as many stretches as there are teams, so that the longest takes as little as can be. It
-// returns the team of each, from 1 on. Work is in any unit of time and never negative.
+// Share cuts work that lies in a row into as many stretches as there are teams, so that the longest takes as little as
+// can be. It returns the team of each, from 1 on. Work is in any unit of time and never negative.
 func Share(work []float64, teams int) []int {
 	low, high := 0.0, 0.0
 	for _, w := range work {

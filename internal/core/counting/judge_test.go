@@ -38,7 +38,8 @@ func TestWhoCountsNext(t *testing.T) {
 	}
 }
 
-// TestAllowances are those of cycle counting handbooks for A, B and C (0.2, 1 and 5 per cent, from memory), at their edges.
+// TestAllowances are those of cycle counting handbooks for A, B and C (0.2, 1 and 5 per cent, from memory), at their
+// edges.
 func TestAllowances(t *testing.T) {
 	percent := func(text string) Allowance { return Allowance{Percent: decimal.RequireFromString(text)} }
 	for _, c := range []struct {
@@ -63,7 +64,8 @@ func TestAllowances(t *testing.T) {
 	}
 }
 
-// TestNoTeamHasMoreThanItMust compares the stretches with all ways of cutting: the longest is never longer than the best.
+// TestNoTeamHasMoreThanItMust compares the stretches with all ways of cutting: the longest is never longer than the
+// best.
 func TestNoTeamHasMoreThanItMust(t *testing.T) {
 	r := rand.New(rand.NewPCG(7, 7))
 	for range 500 {

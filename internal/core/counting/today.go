@@ -9,10 +9,10 @@ import (
 // A Reason is why a bin is counted.
 type Reason string
 
-// The reasons there are, the most pressing first: a count differs, and another person counts again; somebody asked for it (a round
-// found too few, or a count is made anew); a customer got too few or other goods than were picked there; the last count differed; it
-// was emptied, where one look shows whether it is; its class is due; its contents changed often; nothing moved for long; or an error
-// is likely.
+// The reasons there are, the most pressing first: a count differs, and another person counts again; somebody asked for
+// it (a round found too few, or a count is made anew); a customer got too few or other goods than were picked there;
+// the last count differed; it was emptied, where one look shows whether it is; its class is due; its contents changed
+// often; nothing moved for long; or an error is likely.
 const (
 	Recount   Reason = "again"
 	Asked     Reason = "asked"
@@ -35,8 +35,8 @@ func Words(r Reason) string {
 		Still: "nothing moved for long", Likely: "an error is likely"}[r]
 }
 
-// Policy is how a site counts: how often a year each class is counted, after how long without a move a bin is looked at, and after
-// how many moves.
+// Policy is how a site counts: how often a year each class is counted, after how long without a move a bin is looked
+// at, and after how many moves.
 type Policy struct {
 	PerYear   map[Class]int
 	StillDays int
@@ -49,7 +49,8 @@ const likely = 0.05
 // A Candidate is an item in a bin that may be counted today.
 type Candidate struct {
 	Class Class
-	// Counted is when it was last counted, and Moved when anything of it last moved there; zero for never. Since is when it came.
+	// Counted is when it was last counted, and Moved when anything of it last moved there; zero for never. Since is
+	// when it came.
 	Counted, Moved, Since time.Time
 	// Recount tells that another person is to count it again, and Complaint that a customer complained since.
 	Recount, Asked, Complaint, Differed bool
@@ -103,8 +104,8 @@ func (p Policy) DueOn(c Candidate) *time.Time {
 	return &due
 }
 
-// Before tells which of two candidates is counted first: by its most pressing reason, and among those of one reason by how likely
-// an error is.
+// Before tells which of two candidates is counted first: by its most pressing reason, and among those of one reason by
+// how likely an error is.
 func Before(a, b Candidate, whyA, whyB []Reason) int {
 	if c := cmp.Compare(slices.Index(pressing, whyA[0]), slices.Index(pressing, whyB[0])); c != 0 {
 		return c
@@ -119,8 +120,8 @@ func latest(a, b time.Time) time.Time {
 	return b
 }
 
-// Fit is how many of n things, the first first, take no more than a budget: minutes says how long the first so many take, and
-// never less for more of them.
+// Fit is how many of n things, the first first, take no more than a budget: minutes says how long the first so many
+// take, and never less for more of them.
 func Fit(n int, minutes func(first int) (float64, error), budget float64) (int, error) {
 	low, high := 0, n
 	for low < high {

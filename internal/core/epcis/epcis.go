@@ -1,5 +1,6 @@
-// Package epcis writes what was done with goods as events that trading partners read: EPCIS 2.0 (ISO/IEC 19987) in JSON-LD, with the
-// words of the Core Business Vocabulary 2.0 (ISO/IEC 19988) and goods named by GS1 Digital Link (canonical form, id.gs1.org).
+// Package epcis writes what was done with goods as events that trading partners read: EPCIS 2.0 (ISO/IEC 19987) in
+// JSON-LD, with the words of the Core Business Vocabulary 2.0 (ISO/IEC 19988) and goods named by GS1 Digital Link
+// (canonical form, id.gs1.org).
 package epcis
 
 import (
@@ -108,7 +109,8 @@ func Document(created time.Time, events []Event) ([]byte, error) {
 	return out, nil
 }
 
-// written is the event in the format's words: an aggregation where a carton is filled or emptied, an observation of goods otherwise.
+// written is the event in the format's words: an aggregation where a carton is filled or emptied, an observation of
+// goods otherwise.
 func (e Event) written() written {
 	w := written{Type: "ObjectEvent", EventID: e.ID, EventTime: e.At.UTC().Format("2006-01-02T15:04:05.000Z"), Offset: "+00:00",
 		Action: e.Action, Step: e.Step, Disposition: e.Disposition, ReadPoint: &id{e.From}}

@@ -15,8 +15,8 @@ const (
 	Lost     Place = "lost"
 )
 
-// A Flow is goods that went from one place to another, in base units. One that takes another back has Back set: a receipt
-// or a shipment that was made by mistake never was.
+// A Flow is goods that went from one place to another, in base units. One that takes another back has Back set: a
+// receipt or a shipment that was made by mistake never was.
 type Flow struct {
 	From     Place           `json:"from"`
 	To       Place           `json:"to"`

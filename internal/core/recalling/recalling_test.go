@@ -9,8 +9,8 @@ import (
 
 func n(i int64) decimal.Decimal { return decimal.NewFromInt(i) }
 
-// TestWhatBecameOfAHundred is worked by hand: of 100 that came, 60 went to customers of which 12 came back, 5 were scrapped,
-// 3 were lost of which 1 was found, and 10 went back to the supplier. 35 are left, and customers have 48.
+// TestWhatBecameOfAHundred is worked by hand: of 100 that came, 60 went to customers of which 12 came back, 5 were
+// scrapped, 3 were lost of which 1 was found, and 10 went back to the supplier. 35 are left, and customers have 48.
 func TestWhatBecameOfAHundred(t *testing.T) {
 	got := Sum([]Flow{{Supplier, Ours, n(110), false}, {Ours, Supplier, n(10), true}, {Ours, Ours, n(40), false},
 		{Ours, Customer, n(70), false}, {Customer, Ours, n(10), true}, {Customer, Ours, n(12), false}, {Ours, Scrapped, n(5), false},

@@ -16,7 +16,8 @@ type Bin struct {
 	// Least is below what it is refilled, and Most up to what.
 	Least decimal.Decimal `json:"least"`
 	Most  decimal.Decimal `json:"most"`
-	// Holds is what lies there, Coming what other refills bring there already, and Wanted what released orders will take.
+	// Holds is what lies there, Coming what other refills bring there already, and Wanted what released orders will
+	// take.
 	Holds  decimal.Decimal `json:"holds"`
 	Coming decimal.Decimal `json:"coming"`
 	Wanted decimal.Decimal `json:"wanted"`
@@ -31,8 +32,8 @@ type Bin struct {
 // something.
 func (b Bin) After() decimal.Decimal { return b.Holds.Add(b.Coming).Sub(b.Wanted) }
 
-// Share spreads what orders want of an item, in no bin in particular, over its picking bins: in their order as much as is
-// left in each, and what none has to the first of them (common practice, no source).
+// Share spreads what orders want of an item, in no bin in particular, over its picking bins: in their order as much as
+// is left in each, and what none has to the first of them (common practice, no source).
 func Share(bins []Bin, wanted decimal.Decimal) {
 	if len(bins) == 0 {
 		return

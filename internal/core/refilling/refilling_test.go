@@ -33,7 +33,8 @@ func TestWhatABinNeeds(t *testing.T) {
 	}
 }
 
-// TestWhichReserveGoesFirst takes what expires first, whole cartons before a part of one, and the bin that lacks most first.
+// TestWhichReserveGoesFirst takes what expires first, whole cartons before a part of one, and the bin that lacks most
+// first.
 func TestWhichReserveGoesFirst(t *testing.T) {
 	stock := func(place, carton, expires, quantity string) Stock {
 		return Stock{Place: place, Item: "HZ", Carton: carton, Expires: expires, Quantity: d(quantity)}
@@ -91,8 +92,9 @@ func TestWhatOrdersWantIsShared(t *testing.T) {
 	}
 }
 
-// TestRefillingNeverTakesMoreThanThereIs holds for any bins and reserve: no bin gets more than it needs or fits, no reserve
-// gives more than it holds, what is not covered is short, and nothing that expires later goes while something earlier is left.
+// TestRefillingNeverTakesMoreThanThereIs holds for any bins and reserve: no bin gets more than it needs or fits, no
+// reserve gives more than it holds, what is not covered is short, and nothing that expires later goes while something
+// earlier is left.
 func TestRefillingNeverTakesMoreThanThereIs(t *testing.T) {
 	r := rand.New(rand.NewPCG(14, 7))
 	n := func(most int) decimal.Decimal { return decimal.NewFromInt(int64(r.IntN(most))) }
@@ -142,8 +144,8 @@ func TestRefillingNeverTakesMoreThanThereIs(t *testing.T) {
 	}
 }
 
-// TestABinOfOneLotGetsNoOther holds for any bins and reserve: where lots do not mix, what a bin gets is of the lot that lies
-// there, or of the first that comes; and sharing out demand changes no total.
+// TestABinOfOneLotGetsNoOther holds for any bins and reserve: where lots do not mix, what a bin gets is of the lot that
+// lies there, or of the first that comes; and sharing out demand changes no total.
 func TestABinOfOneLotGetsNoOther(t *testing.T) {
 	r := rand.New(rand.NewPCG(14, 30))
 	n := func(most int) decimal.Decimal { return decimal.NewFromInt(int64(r.IntN(most))) }

@@ -15,8 +15,8 @@ type Sold struct {
 	Returns []Part `json:"returns"`
 }
 
-// A Part is goods on a return: how many were announced, how many came, and how many stay with the customer for good. One
-// that is over expects no more.
+// A Part is goods on a return: how many were announced, how many came, and how many stay with the customer for good.
+// One that is over expects no more.
 type Part struct {
 	Announced decimal.Decimal `json:"announced"`
 	Received  decimal.Decimal `json:"received"`

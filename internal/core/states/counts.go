@@ -12,8 +12,8 @@ const (
 // Count is the state of a count.
 type Count string
 
-// The states of a count: one that differs waits, counted, until somebody decides; or, beyond its allowance, until another person has
-// counted again, and then it stands repeated behind that one.
+// The states of a count: one that differs waits, counted, until somebody decides; or, beyond its allowance, until
+// another person has counted again, and then it stands repeated behind that one.
 const (
 	CountCounted   Count = "counted"
 	CountRecount   Count = "recount"

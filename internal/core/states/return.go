@@ -16,9 +16,9 @@ const (
 	ReturnWithdrawn      Return = "withdrawn"
 )
 
-// ReturnOf is the state of a return whose inbound order is in a state, of which so much stays with the customer, so much
-// came and so much of that is decided, in base units. It is settled once all that came is decided and the customer got
-// what it gives.
+// ReturnOf is the state of a return whose inbound order is in a state, of which so much stays with the customer, so
+// much came and so much of that is decided, in base units. It is settled once all that came is decided and the customer
+// got what it gives.
 func ReturnOf(order Inbound, kept, received, decided decimal.Decimal, settled bool) Return {
 	switch {
 	case order == Draft:

@@ -18,8 +18,8 @@ const (
 )
 
 // TransferOf is the state of a transfer whose first half is in a state, of which so much was shipped, so much of that
-// received, and so much settled otherwise, in base units. While more is to be shipped, that is said before what became of
-// the rest. It is received once all of it came, and closed once it is over with less than that.
+// received, and so much settled otherwise, in base units. While more is to be shipped, that is said before what became
+// of the rest. It is received once all of it came, and closed once it is over with less than that.
 func TransferOf(first Outbound, shipped, received, otherwise decimal.Decimal) Transfer {
 	switch {
 	case first == Cancelled:

@@ -15,8 +15,9 @@ type Crossing struct {
 	UnitCost decimal.Decimal
 }
 
-// Layered are the layers that are left at each place after all crossings, the oldest first: what goes on to another place of
-// ours takes its layers along, so that a move between two sites makes no value. More going than there is is refused.
+// Layered are the layers that are left at each place after all crossings, the oldest first: what goes on to another
+// place of ours takes its layers along, so that a move between two sites makes no value. More going than there is is
+// refused.
 func Layered(crossings []Crossing) (map[int32][]Layer, error) {
 	at := map[int32][]Layer{}
 	for i, c := range crossings {
@@ -57,8 +58,8 @@ func Worth(layers []Layer) (quantity, value decimal.Decimal) {
 	return quantity, value
 }
 
-// Apportion cuts a value, in whole cents, into parts by their quantities: the parts add up to it to the cent, and none is a cent
-// or more from its share. Without any quantity all are nought.
+// Apportion cuts a value, in whole cents, into parts by their quantities: the parts add up to it to the cent, and none
+// is a cent or more from its share. Without any quantity all are nought.
 func Apportion(value decimal.Decimal, quantities []decimal.Decimal) []decimal.Decimal {
 	out := make([]decimal.Decimal, len(quantities))
 	total := decimal.Zero

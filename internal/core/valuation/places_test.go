@@ -9,8 +9,9 @@ import (
 
 func n(i int64) decimal.Decimal { return decimal.NewFromInt(i) }
 
-// TestTheTextbookOfThreePurchases is an example of the kind that open accounting textbooks use (its numbers from memory): 150 at
-// 21, 225 at 27, of which 300 are sold, and 210 at 33. First in, first out: 7,200 are sold, and 8,955 are left.
+// TestTheTextbookOfThreePurchases is an example of the kind that open accounting textbooks use (its numbers from
+// memory): 150 at 21, 225 at 27, of which 300 are sold, and 210 at 33. First in, first out: 7,200 are sold, and 8,955
+// are left.
 func TestTheTextbookOfThreePurchases(t *testing.T) {
 	at, err := Layered([]Crossing{{Outside, 1, n(150), n(21)}, {Outside, 1, n(225), n(27)}, {1, Outside, n(120), n(0)},
 		{1, Outside, n(180), n(0)}, {Outside, 1, n(210), n(33)}})
@@ -33,8 +34,8 @@ func TestTheTextbookOfThreePurchases(t *testing.T) {
 	}
 }
 
-// TestGoodsTakeTheirCostAlong holds for any crossings between three places: it is what a replay piece by piece says, one
-// piece a time.
+// TestGoodsTakeTheirCostAlong holds for any crossings between three places: it is what a replay piece by piece says,
+// one piece a time.
 func TestGoodsTakeTheirCostAlong(t *testing.T) {
 	r := rand.New(rand.NewPCG(15, 2))
 	for n := range 200 {

@@ -25,9 +25,9 @@ type Carrying struct {
 }
 
 // Carried finds a short closed walk from start that fetches each carry before it brings it. It begins with the shortest
-// round through all fetching and the shortest through all bringing, and moves single stops to better places for as long as
-// that saves metres: a local search, which need not find the least (own method, no source). It is never longer than one
-// round behind the other.
+// round through all fetching and the shortest through all bringing, and moves single stops to better places for as long
+// as that saves metres: a local search, which need not find the least (own method, no source). It is never longer than
+// one round behind the other.
 //
 // start and the points are as Shortest wants them.
 func Carried(f Floor, start Point, carries []Carry) (Carrying, error) {

@@ -36,8 +36,9 @@ func carriedBest(f Floor, start Point, carries []Carry) float64 {
 	return best
 }
 
-// TestWhatIsCarriedIsFetchedFirst holds for any floor and carries: each is fetched once and brought once, in that order; the
-// walk is as long as it says, never longer than one round behind another, and on small floors near the least there is.
+// TestWhatIsCarriedIsFetchedFirst holds for any floor and carries: each is fetched once and brought once, in that
+// order; the walk is as long as it says, never longer than one round behind another, and on small floors near the least
+// there is.
 func TestWhatIsCarriedIsFetchedFirst(t *testing.T) {
 	r := rand.New(rand.NewPCG(14, 11))
 	var found, least float64

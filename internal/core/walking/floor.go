@@ -144,7 +144,8 @@ func (f Floor) leg(path []Point, s Point) []Point {
 	return appendPoint(path, s)
 }
 
-// Along is where somebody is who has walked a share of the way from one point to another, from 0 at the one to 1 at the other.
+// Along is where somebody is who has walked a share of the way from one point to another, from 0 at the one to 1 at the
+// other.
 func (f Floor) Along(from, to Point, share float64) Point {
 	path := f.leg([]Point{from}, to)
 	left := f.Distance(from, to) * min(1, max(0, share))

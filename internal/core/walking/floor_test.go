@@ -6,8 +6,8 @@ import (
 	"testing"
 )
 
-// TestWhoIsOnTheWayIsOnIt: whoever has walked a share of the way has walked so much of it, and has the rest to walk; they stand where they
-// began and where they go at its ends.
+// TestWhoIsOnTheWayIsOnIt: whoever has walked a share of the way has walked so much of it, and has the rest to walk;
+// they stand where they began and where they go at its ends.
 func TestWhoIsOnTheWayIsOnIt(t *testing.T) {
 	r := rand.New(rand.NewPCG(11, 28))
 	f := Floor{Aisles: []float64{4, 8, 12, 16}, Cross: []float64{0, 10, 20}}

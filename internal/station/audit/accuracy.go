@@ -38,8 +38,9 @@ type sampled struct {
 	Off    float64
 }
 
-// sampledQuery reads the counts of a site ($1; 0 for all) that were made in a time: what each was off by from what should have been
-// there. A count that others made again is in it once, as the last of them found it. Person is who put goods there last before it.
+// sampledQuery reads the counts of a site ($1; 0 for all) that were made in a time: what each was off by from what
+// should have been there. A count that others made again is in it once, as the last of them found it. Person is who put
+// goods there last before it.
 const sampledQuery = `
 	SELECT x.name AS site, c.site_id, coalesce(z.code, '') AS zone, c.item_id, coalesce(w.name, '') AS person, c.counted_at AS at,
 	       c.off > 0 AS wrong, (c.expected * c.cost)::float8 AS book, (c.off * c.cost)::float8 AS off

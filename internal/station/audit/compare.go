@@ -25,8 +25,8 @@ type counted struct {
 	in    Count
 	// now is what should be there now.
 	now []held
-	// found, book, off and variance are in base units: what was found and should have been there, what differs in all, and the one less
-	// the other. Worth is what is off and value what the variance is at cost.
+	// found, book, off and variance are in base units: what was found and should have been there, what differs in all,
+	// and the one less the other. Worth is what is off and value what the variance is at cost.
 	found, book, off, variance, worth, value decimal.Decimal
 	differences                              []counting.Difference
 	kinds                                    map[string]Kind
@@ -43,8 +43,8 @@ func key(lot, carton *int64) string {
 	return fmt.Sprintf("%d/%d", at(lot), at(carton))
 }
 
-// compare reads what was counted and compares it with what should have been there once a move had been made. It refuses what cannot
-// be read, and nothing by what the books say: whoever counts is told none of it.
+// compare reads what was counted and compares it with what should have been there once a move had been made. It refuses
+// what cannot be read, and nothing by what the books say: whoever counts is told none of it.
 func compare(ctx context.Context, q sqlx.QueryerContext, in Count, asOf int64) (counted, error) {
 	c := counted{in: in, kinds: map[string]Kind{}}
 	var err error
@@ -167,8 +167,8 @@ func (c *counted) quantity(at string, k Counted) (decimal.Decimal, error) {
 	return measure.ParseOrZero(at+".quantity", k.Quantity, measure.Unit{Name: e.Unit, Whole: e.Whole})
 }
 
-// checkUnits refuses units that nobody knows, and those that stand elsewhere by the books: there is no finding them here without a
-// move that says how they came.
+// checkUnits refuses units that nobody knows, and those that stand elsewhere by the books: there is no finding them
+// here without a move that says how they came.
 func (c *counted) checkUnits(ctx context.Context, q sqlx.QueryerContext) error {
 	var extra []string
 	for _, d := range c.differences {
@@ -199,8 +199,8 @@ func (c *counted) checkUnits(ctx context.Context, q sqlx.QueryerContext) error {
 	return nil
 }
 
-// plan settles what differs with lost and found, as things stand now. What has gone since cannot be counted away; what is reserved is
-// counted away only once it is planned anew.
+// plan settles what differs with lost and found, as things stand now. What has gone since cannot be counted away; what
+// is reserved is counted away only once it is planned anew.
 func (c *counted) plan(ctx context.Context, q sqlx.QueryerContext, sure refusal.Sure) (*ledger.Plan, error) {
 	if err := c.checkUnits(ctx, q); err != nil {
 		return nil, err

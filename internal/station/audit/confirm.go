@@ -39,8 +39,8 @@ func blind(ctx context.Context, q sqlx.QueryerContext, in Count, person people.P
 	return plan, nil
 }
 
-// Confirm writes a count down as it was made. One that agrees with the books is settled at once; one that differs waits for a lead,
-// or, beyond its allowance, for another person who counts again.
+// Confirm writes a count down as it was made. One that agrees with the books is settled at once; one that differs waits
+// for a lead, or, beyond its allowance, for another person who counts again.
 func Confirm(ctx context.Context, tx *command.Tx, in Count) (Done, error) {
 	if in.Sheet != 0 {
 		if err := documents.Hold(ctx, tx, documents.Own(documents.CountSheet, in.Sheet)); err != nil {
@@ -85,8 +85,8 @@ func Confirm(ctx context.Context, tx *command.Tx, in Count) (Done, error) {
 	return done, nil
 }
 
-// reading is a count that is being confirmed: what it found, the moment that it stands for, the counts that others made before it,
-// and the line of a count sheet that it is for.
+// reading is a count that is being confirmed: what it found, the moment that it stands for, the counts that others made
+// before it, and the line of a count sheet that it is for.
 type reading struct {
 	counted
 	moment
@@ -107,8 +107,8 @@ type earlier struct {
 	Written   []byte
 }
 
-// newReading reads a count and refuses it where it cannot be one: goods moved meanwhile, somebody else's sheet has it, it waits for a
-// decision, or the same person counted it before.
+// newReading reads a count and refuses it where it cannot be one: goods moved meanwhile, somebody else's sheet has it,
+// it waits for a decision, or the same person counted it before.
 func newReading(ctx context.Context, q sqlx.QueryerContext, in Count, person people.Person, now time.Time) (r reading, err error) {
 	entry, _, err := readEntry(ctx, q, in.LocationID, in.ItemID)
 	if err != nil {
@@ -140,7 +140,8 @@ func newReading(ctx context.Context, q sqlx.QueryerContext, in Count, person peo
 	return r, r.checkUnits(ctx, q)
 }
 
-// readEarlier reads the counts of an item in a bin that are open, the first first: the one that waits, and those behind it.
+// readEarlier reads the counts of an item in a bin that are open, the first first: the one that waits, and those behind
+// it.
 func readEarlier(ctx context.Context, q sqlx.QueryerContext, location, item int32) (out []earlier, err error) {
 	if err := sqlx.SelectContext(ctx, q, &out, `
 		WITH last AS (SELECT id, first_id FROM counts WHERE location_id = $1 AND item_id = $2 AND state IN ('counted', 'recount'))

@@ -26,8 +26,8 @@ type Decision struct {
 	Sure   refusal.Sure `json:"sure,omitempty" maxItems:"10"`
 }
 
-// A Replanner plans the orders anew that so many of these goods were reserved for: from other bins, as far as there is any. The orders
-// are held by reservation.HoldFloor, and the bin is put down for counting.
+// A Replanner plans the orders anew that so many of these goods were reserved for: from other bins, as far as there is
+// any. The orders are held by reservation.HoldFloor, and the bin is put down for counting.
 type Replanner func(ctx context.Context, tx *command.Tx, goods ledger.Stock, over decimal.Decimal) error
 
 // open reads a count that waits for a decision, and compares it anew.
@@ -64,8 +64,9 @@ func planSettle(ctx context.Context, q sqlx.QueryerContext, id int64, sure refus
 	return c.plan(ctx, q, sure)
 }
 
-// Settle accepts a count that differs, and says why: what differed when it was counted goes to lost and found, or comes from there,
-// and the bin is to be counted no more. Orders that what is counted away was reserved for are planned anew, where that was agreed to.
+// Settle accepts a count that differs, and says why: what differed when it was counted goes to lost and found, or comes
+// from there, and the bin is to be counted no more. Orders that what is counted away was reserved for are planned anew,
+// where that was agreed to.
 func Settle(ctx context.Context, tx *command.Tx, id int64, d Decision, replan Replanner) (Done, error) {
 	reason, err := saysEnough(d.Reason, "why the difference is accepted")
 	if err != nil {
@@ -98,8 +99,8 @@ func Settle(ctx context.Context, tx *command.Tx, id int64, d Decision, replan Re
 	return Done{ID: id, Words: words}, settled(ctx, tx, c)
 }
 
-// replanOrders plans anew whatever is reserved of what is counted away. While it does, the bin is down for counting, so that nothing
-// is planned from it again.
+// replanOrders plans anew whatever is reserved of what is counted away. While it does, the bin is down for counting, so
+// that nothing is planned from it again.
 func (c *counted) replanOrders(ctx context.Context, tx *command.Tx, replan Replanner) error {
 	over, err := c.over()
 	if err != nil {
@@ -145,7 +146,8 @@ func Again(ctx context.Context, tx *command.Tx, id int64) (Done, error) {
 	return Done{ID: id, Words: number + " is withdrawn. The bin is to be counted again."}, backOnSheet(ctx, tx, id)
 }
 
-// TakeBack takes a settled count back: what it moved goes back by a posting of its own, and the bin is put down for counting.
+// TakeBack takes a settled count back: what it moved goes back by a posting of its own, and the bin is put down for
+// counting.
 func TakeBack(ctx context.Context, tx *command.Tx, id int64, reason string) (Done, error) {
 	reason, err := saysEnough(reason, "why the count is taken back")
 	if err != nil {
@@ -242,8 +244,8 @@ func putDown(ctx context.Context, tx *command.Tx, id int64) (number string, err 
 		Found: &of.Found})
 }
 
-// holdBin keeps the bin that was counted to the transaction, behind the orders that goods in it are reserved for and the sheet that it
-// was counted for.
+// holdBin keeps the bin that was counted to the transaction, behind the orders that goods in it are reserved for and
+// the sheet that it was counted for.
 func holdBin(ctx context.Context, tx *command.Tx, id int64) error {
 	var of struct {
 		Bin   int32

@@ -171,8 +171,8 @@ type moment struct {
 	at   time.Time
 }
 
-// moment finds the moment that a count stands for. It refuses one that has not come, one before the first move, one before a count
-// that was settled since, and a count during which goods moved unless it says whether they had.
+// moment finds the moment that a count stands for. It refuses one that has not come, one before the first move, one
+// before a count that was settled since, and a count during which goods moved unless it says whether they had.
 func (in Count) moment(ctx context.Context, q sqlx.QueryerContext, e Entry, now time.Time) (m moment, err error) {
 	m = moment{in.Since, now}
 	if in.At != "" {
@@ -218,7 +218,8 @@ func (in Count) writtenAt(ctx context.Context, q sqlx.QueryerContext, now time.T
 	return m, nil
 }
 
-// movedMeanwhile asks whether it was counted before or after goods moved. It names who moved them, and not how many lie there.
+// movedMeanwhile asks whether it was counted before or after goods moved. It names who moved them, and not how many lie
+// there.
 func movedMeanwhile(e Entry, moved []Moved) error {
 	words := make([]string, 0, len(moved))
 	for _, x := range moved {

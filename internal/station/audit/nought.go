@@ -15,8 +15,9 @@ import (
 // looked are the refusals that say that a bin is being counted anyway, so that one look more is none.
 var looked = []refusal.Code{refusal.CountWaits, refusal.CountMine, refusal.OnSheet, refusal.MovedSince}
 
-// Look counts a bin that a round (its number is the document) should have emptied of an item, by one look: so much of it, of a lot where
-// its lots are told apart, is left. Units that are known one by one cannot be counted by a look: the bin is put down for counting.
+// Look counts a bin that a round (its number is the document) should have emptied of an item, by one look: so much of
+// it, of a lot where its lots are told apart, is left. Units that are known one by one cannot be counted by a look: the
+// bin is put down for counting.
 func Look(ctx context.Context, tx *command.Tx, document string, location, item int32, lot *int64, left string) error {
 	entry, _, err := readEntry(ctx, tx, location, item)
 	if err != nil {

@@ -21,8 +21,8 @@ import (
 // Scope is by what the bins of a count sheet are chosen.
 type Scope string
 
-// The scopes: bins by name, a stretch of them from one to another, a zone, an item, the items of a class, a lot, what has a reason to
-// be counted, and everything.
+// The scopes: bins by name, a stretch of them from one to another, a zone, an item, the items of a class, a lot, what
+// has a reason to be counted, and everything.
 const (
 	ByBins    Scope = "bins"
 	ByStretch Scope = "stretch"
@@ -86,8 +86,8 @@ type cell struct {
 	team, place int
 }
 
-// cellsQuery reads what lies in the bins of a site ($1), item by item, and with each bin the look whether anything else lies there;
-// bins are called p and lots l.
+// cellsQuery reads what lies in the bins of a site ($1), item by item, and with each bin the look whether anything else
+// lies there; bins are called p and lots l.
 const cellsQuery = `
 	WITH cells AS (
 		SELECT p.id, p.code, p.x, p.y, coalesce(z.code, '') AS zone, b.item_id, sum(b.quantity) AS quantity
@@ -106,7 +106,8 @@ const wholeBins = `UNION ALL
 		SELECT p.id, p.code, p.x, p.y, coalesce(z.code, ''), NULL, 0 FROM locations p LEFT JOIN zones z ON z.id = p.zone_id
 		 WHERE p.site_id = $1 AND p.kind = 'bin' AND `
 
-// where is the condition of a scope over bins, its words, and its arguments behind the site; bins tells that whole bins are counted.
+// where is the condition of a scope over bins, its words, and its arguments behind the site; bins tells that whole bins
+// are counted.
 func (w Wanted) where(ctx context.Context, q sqlx.QueryerContext, now time.Time) (where, words string, bins bool, args []any, err error) {
 	switch w.Scope {
 	case ByBins, ByStretch, ByZone, ByAll:

@@ -16,7 +16,8 @@ import (
 	"github.com/jmoiron/sqlx"
 )
 
-// sheetLine is where an item in a bin stands on a count sheet; its ID is 0 for what lies in one of its bins besides what is on it.
+// sheetLine is where an item in a bin stands on a count sheet; its ID is 0 for what lies in one of its bins besides
+// what is on it.
 type sheetLine struct {
 	ID      int64
 	SheetID int64 `db:"sheet_id"`

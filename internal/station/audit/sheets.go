@@ -61,8 +61,8 @@ type OpenSheet struct {
 	Bins  []SheetBin      `json:"bins" nullable:"false" doc:"How far it is, bin by bin, with where each stands"`
 }
 
-// SheetRow is an item in a bin that is counted; without an item it is the bin itself, and whether anything else lies there. It
-// says not how many there should be.
+// SheetRow is an item in a bin that is counted; without an item it is the bin itself, and whether anything else lies
+// there. It says not how many there should be.
 type SheetRow struct {
 	ID          int64            `db:"id" json:"id"`
 	LocationID  int32            `db:"location_id" json:"location_id"`

@@ -56,9 +56,9 @@ type Due struct {
 	of       counting.Candidate
 }
 
-// candidatesQuery reads what lies, or lay in the last days, in the bins of a site ($1): when it was counted, what moved since, and
-// what speaks for counting it. What was counted and waits for a decision is not counted meanwhile, and what is on a sheet is counted
-// there.
+// candidatesQuery reads what lies, or lay in the last days, in the bins of a site ($1): when it was counted, what moved
+// since, and what speaks for counting it. What was counted and waits for a decision is not counted meanwhile, and what
+// is on a sheet is counted there.
 const candidatesQuery = `
 	WITH lies AS (
 		SELECT b.location_id, b.item_id, sum(b.quantity) AS quantity FROM balances b JOIN locations p ON p.id = b.location_id

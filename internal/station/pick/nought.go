@@ -8,8 +8,8 @@ import (
 	"lanternrow/internal/platform/command"
 )
 
-// A Looker counts a bin by one look: so much of an item, of a lot where it has one, is left of what a round, its document, should have
-// taken whole.
+// A Looker counts a bin by one look: so much of an item, of a lot where it has one, is left of what a round, its
+// document, should have taken whole.
 type Looker func(ctx context.Context, tx *command.Tx, document string, location, item int32, lot *int64, left string) error
 
 // nought is what a look into a bin showed that a stop should have emptied.

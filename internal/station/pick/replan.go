@@ -13,9 +13,10 @@ import (
 	"github.com/shopspring/decimal"
 )
 
-// Replan takes so many of these goods from the orders that they are reserved for, those of no round first and then those that were
-// promised last, and plans them anew: from other bins, each in the round that it was on or reserved by hand again, as far as there is
-// any. The orders are held by reservation.HoldFloor, and the bin is put down for counting, so that nothing is planned from it.
+// Replan takes so many of these goods from the orders that they are reserved for, those of no round first and then
+// those that were promised last, and plans them anew: from other bins, each in the round that it was on or reserved by
+// hand again, as far as there is any. The orders are held by reservation.HoldFloor, and the bin is put down for
+// counting, so that nothing is planned from it.
 func Replan(ctx context.Context, tx *command.Tx, goods ledger.Stock, over decimal.Decimal) error {
 	held, err := reservation.At(ctx, tx, goods)
 	if err != nil {

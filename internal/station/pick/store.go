@@ -211,7 +211,8 @@ func readRounds(ctx context.Context, q sqlx.QueryerContext, ids ...int64) ([]Rou
 	return rounds, nil
 }
 
-// asksNought is whether a stop left a bin that is empty of the item by the books, and that nobody has looked into since or is to count.
+// asksNought is whether a stop left a bin that is empty of the item by the books, and that nobody has looked into since
+// or is to count.
 const asksNought = `t.nought_check AND p.kind = 'bin' AND NOT EXISTS (
 		           SELECT FROM balances b WHERE b.location_id = p.id AND b.item_id = i.id AND b.quantity > 0)
 		         AND NOT EXISTS (SELECT FROM counts c WHERE c.location_id = p.id AND c.item_id = i.id

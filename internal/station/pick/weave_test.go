@@ -11,8 +11,8 @@ import (
 	"github.com/shopspring/decimal"
 )
 
-// TestAStopIsPutWhereItCostsTheLeast puts random stops into random walks: it stands behind the stop that somebody is at,
-// the others keep their order, and no other place behind that one is shorter.
+// TestAStopIsPutWhereItCostsTheLeast puts random stops into random walks: it stands behind the stop that somebody is
+// at, the others keep their order, and no other place behind that one is shorter.
 func TestAStopIsPutWhereItCostsTheLeast(t *testing.T) {
 	r := rand.New(rand.NewPCG(20, 1))
 	p := &planner{floor: walking.Floor{Aisles: []float64{4, 8, 12, 16}, Cross: []float64{0, 12, 24}},
@@ -57,8 +57,8 @@ func TestAStopIsPutWhereItCostsTheLeast(t *testing.T) {
 	}
 }
 
-// TestAllOfARoundIsWalkedTheShortestWayAgain: no order of the stops is shorter than the one a round is put into that nobody
-// has begun.
+// TestAllOfARoundIsWalkedTheShortestWayAgain: no order of the stops is shorter than the one a round is put into that
+// nobody has begun.
 func TestAllOfARoundIsWalkedTheShortestWayAgain(t *testing.T) {
 	r := rand.New(rand.NewPCG(20, 2))
 	p := &planner{floor: walking.Floor{Aisles: []float64{4, 8, 12}, Cross: []float64{0, 20}}, bench: catalog.Location{X: 4, Y: 0}}
@@ -97,8 +97,8 @@ func orders(walk []walkStop, tell func([]walkStop)) {
 	next(0)
 }
 
-// TestUnitsByNameAreOneStop: units that lie in one place are allocated as one stop, those of another place or lot as another,
-// and a draft that wants fewer takes the first of them.
+// TestUnitsByNameAreOneStop: units that lie in one place are allocated as one stop, those of another place or lot as
+// another, and a draft that wants fewer takes the first of them.
 func TestUnitsByNameAreOneStop(t *testing.T) {
 	id := func(n int64) *int64 { return &n }
 	one := decimal.NewFromInt(1)

@@ -15,7 +15,8 @@ import (
 	"github.com/shopspring/decimal"
 )
 
-// A Level is a picking bin of an item with what it holds, what orders will take from it, and what it needs; in base units.
+// A Level is a picking bin of an item with what it holds, what orders will take from it, and what it needs; in base
+// units.
 type Level struct {
 	ID          int64           `db:"id" json:"id"`
 	ItemID      int32           `db:"item_id" json:"item_id"`
@@ -49,7 +50,8 @@ func (l Level) goods() slotting.Goods {
 		Handling: l.Handling}
 }
 
-// readLevels reads the picking bins of a site; the demand of orders is what released ones want up to a day, or all of it.
+// readLevels reads the picking bins of a site; the demand of orders is what released ones want up to a day, or all of
+// it.
 func readLevels(ctx context.Context, q sqlx.QueryerContext, site int32, until string) ([]Level, error) {
 	levels := []Level{}
 	err := sqlx.SelectContext(ctx, q, &levels, `
@@ -84,8 +86,8 @@ func readLevels(ctx context.Context, q sqlx.QueryerContext, site int32, until st
 	return levels, weigh(ctx, q, site, levels)
 }
 
-// weigh works out what each level needs: by its orders, and by what fits into its bin beside what the levels before it in
-// the same bin need.
+// weigh works out what each level needs: by its orders, and by what fits into its bin beside what the levels before it
+// in the same bin need.
 func weigh(ctx context.Context, q sqlx.QueryerContext, site int32, levels []Level) error {
 	if len(levels) == 0 {
 		return nil
@@ -161,8 +163,8 @@ type reserve struct {
 	Alone      bool            `db:"alone"`
 }
 
-// readReserve reads what of the items is free in bins that are no picking bins of theirs, less what refills that are not
-// done will fetch there. What is too old to be shipped today stays where it is, and so does what is to be counted.
+// readReserve reads what of the items is free in bins that are no picking bins of theirs, less what refills that are
+// not done will fetch there. What is too old to be shipped today stays where it is, and so does what is to be counted.
 func readReserve(ctx context.Context, q sqlx.QueryerContext, site int32, items []int32, now time.Time) ([]reserve, error) {
 	var out []reserve
 	err := sqlx.SelectContext(ctx, q, &out, `

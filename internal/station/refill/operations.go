@@ -1,5 +1,5 @@
-// Package refill is the station for picking bins that are kept filled from reserve: what is short, the walks that fetch it,
-// and each step of them.
+// Package refill is the station for picking bins that are kept filled from reserve: what is short, the walks that fetch
+// it, and each step of them.
 package refill
 
 import (

@@ -169,8 +169,8 @@ func BringLine(ctx context.Context, tx *command.Tx, id int64, in Doing) (Refill,
 	return l.put(ctx, tx, r, "brought = brought + $2, refused = refused OR $3, serials = $4", quantity, refused, units)
 }
 
-// ReturnLine brings goods of a line that its bin did not take back to where they were fetched, or to another bin that can
-// take them.
+// ReturnLine brings goods of a line that its bin did not take back to where they were fetched, or to another bin that
+// can take them.
 func ReturnLine(ctx context.Context, tx *command.Tx, id int64, in Doing) (Refill, error) {
 	r, l, err := hold(ctx, tx, id, in, nil)
 	if err != nil {
@@ -199,8 +199,8 @@ func ReturnLine(ctx context.Context, tx *command.Tx, id int64, in Doing) (Refill
 	return l.put(ctx, tx, r, "returned = returned + $2, refused = true, serials = $3", quantity, units)
 }
 
-// End brings all that is on the trolley back to where it was, or to a dock where that is full by now, and gives up what is
-// not fetched yet.
+// End brings all that is on the trolley back to where it was, or to a dock where that is full by now, and gives up what
+// is not fetched yet.
 func End(ctx context.Context, tx *command.Tx, id int64) (Refill, error) {
 	r, err := change(ctx, tx, id, "ended it")
 	if err != nil {
@@ -327,8 +327,8 @@ func (l Line) parse(in Doing, most decimal.Decimal, words string) (decimal.Decim
 	return quantity, nil
 }
 
-// hold keeps a refill to this transaction, and finds the line of a step; its bin must be the one that the line is for, where
-// that is asked.
+// hold keeps a refill to this transaction, and finds the line of a step; its bin must be the one that the line is for,
+// where that is asked.
 func hold(ctx context.Context, tx *command.Tx, id int64, in Doing, bin func(Line) string) (Refill, Line, error) {
 	r, err := change(ctx, tx, id, "walked on")
 	if err != nil {

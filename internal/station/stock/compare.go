@@ -68,8 +68,9 @@ type comparedCell struct {
 	Quantity   decimal.Decimal
 }
 
-// compareQuery reads what moved between two instants ($1 and $2) at a site ($3), in a location ($4) and of an item ($5), each of them
-// open where it is 0: by goods and kind of move, with how many there were of the goods before. Goods that did not move do not differ.
+// compareQuery reads what moved between two instants ($1 and $2) at a site ($3), in a location ($4) and of an item
+// ($5), each of them open where it is 0: by goods and kind of move, with how many there were of the goods before. Goods
+// that did not move do not differ.
 const compareQuery = `
 	WITH moved AS (
 		SELECT e.location_id, e.item_id, e.lot_id, e.condition, t.kind, count(*) AS moves, sum(e.delta) AS quantity

@@ -77,8 +77,8 @@ type pastWalk struct {
 	NextY   *float64   `db:"next_y"`
 }
 
-// readWalks reads who walked which round, and where they were: on their way from what they took last, or from the bench, to what they
-// took next, or back to it.
+// readWalks reads who walked which round, and where they were: on their way from what they took last, or from the
+// bench, to what they took next, or back to it.
 func (p *PastFloor) readWalks(ctx context.Context, q sqlx.QueryerContext, site int32) error {
 	floor, err := catalog.FloorOf(ctx, q, site)
 	if err != nil {

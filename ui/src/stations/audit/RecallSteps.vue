@@ -11,6 +11,7 @@ import ConfirmButton from '@/parts/ConfirmButton.vue'
 import { useDraft } from '@/parts/draft'
 import FormField from '@/parts/FormField.vue'
 import { usePreview } from '@/parts/preview'
+import ManyEntry from '@/parts/ManyEntry.vue'
 import TextEntry from '@/parts/TextEntry.vue'
 import { plural, when } from '@/parts/words'
 import { tracePath } from './trace'
@@ -112,15 +113,11 @@ const end = () =>
   <div v-if="recall && !recall.ended_at && can('end-recall')" class="fields steps">
     <template v-if="recall.held">
       <FormField v-if="held.length > 1" label="Which of them"
-        ><a-select
-          v-model:value="d.which"
-          mode="multiple"
+        ><ManyEntry
+          v-model="d.which"
           placeholder="all that is held"
-          option-filter-prop="label"
-          :max-tag-count="2"
+          :width="230"
           :options="held.map((p) => ({ value: keyOf(p), label: p.label }))"
-          style="min-width: 230px"
-          aria-label="Which of them"
       /></FormField>
       <FormField label="They become"
         ><ChoiceEntry
