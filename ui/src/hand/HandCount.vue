@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useQuery } from '@tanstack/vue-query'
 import { useStorage } from '@vueuse/core'
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { api, ask, once, Problem } from '@/api/client'
 import { session } from '@/api/session'
 import { barredHere, useSheets, whyWords } from '@/stations/audit/queue'
@@ -67,11 +67,18 @@ const tasks = computed<Task[]>(() =>
           why: whyWords(d),
         })),
 )
+/** Whoever walks goes on as they began, though the list is made anew meanwhile: what comes to it is walked at the end. */
+const begun = ref<string[]>([])
+watch(tasks, (all) => begun.value.push(...all.map((t) => t.key).filter((k) => !begun.value.includes(k))), {
+  immediate: true,
+})
 /** What is passed over for now: it comes again at the end. */
 const passed = ref<string[]>([])
 const rows = computed(() => {
   const later = (t: Task) => passed.value.includes(t.key)
-  return [...tasks.value.filter((t) => !later(t)), ...tasks.value.filter(later)]
+  const place = new Map(begun.value.map((k, i) => [k, i]))
+  const walked = [...tasks.value].sort((a, b) => (place.get(a.key) ?? Infinity) - (place.get(b.key) ?? Infinity))
+  return [...walked.filter((t) => !later(t)), ...walked.filter(later)]
 })
 const { busy, wrong, done, guarded } = useGuarded()
 /** The bin that was scanned, and what is counted in it besides what is on the list. */
