@@ -33,7 +33,7 @@ func furnish(ctx context.Context, db *sqlx.DB) error {
 		fmt.Sprintf(`
 			INSERT INTO locations (site_id, kind, code, x, y) SELECT 1, 'bin', 'X-' || n, 4 * (n / 40), n %% 20
 			  FROM generate_series(1, %d) AS n`, bins),
-		`INSERT INTO locations (site_id, kind, code) VALUES (1, 'staging', 'Gate')`,
+		`INSERT INTO locations (site_id, kind, code) VALUES (1, 'staging', 'Gate'), (1, 'bench', 'Pack bench')`,
 		fmt.Sprintf(`
 			INSERT INTO items (sku, description, tracking) SELECT 'I-' || n, 'Item ' || n, CASE WHEN n <= %d THEN 'lot' ELSE 'none' END
 			  FROM generate_series(1, %d) AS n`, lots, items),
@@ -195,10 +195,13 @@ func (d *device) move(ctx context.Context, start, stop time.Time) (took []float6
 	r := rand.New(rand.NewPCG(uint64(d.n), 16))
 	for i := 0; time.Now().Before(stop) && ctx.Err() == nil; i++ {
 		bin := 1 + r.IntN(bins)
+		item := 1 + bin%items
+		body := map[string]any{"from_id": 2 + bin, "to_id": 2 + 1 + (bin+items-1)%bins, "item_id": item, "quantity": "1"}
+		if item <= lots {
+			body["lot_id"] = item
+		}
 		begun := time.Now()
-		_, err := d.post("/transfers", map[string]any{
-			"from_id": 2 + bin, "to_id": 2 + 1 + (bin+items-1)%bins, "item_id": 1 +
-				bin%items, "quantity": "1"}, fmt.Sprintf("%d-%d-%d", d.n, start.UnixNano(), i))
+		_, err := d.post("/transfers", body, fmt.Sprintf("%d-%d-%d", d.n, start.UnixNano(), i))
 		if err != nil {
 			return took, err
 		}
