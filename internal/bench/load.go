@@ -70,6 +70,9 @@ func grow(ctx context.Context, db *sqlx.DB, moves int) error {
 			return err
 		}
 		for n := 0; n < min(moves-have, 50_000); n += 1000 {
+			if _, err := ledger.Snapshot(ctx, db, 5_000, 0); err != nil {
+				return err
+			}
 			// Units go between 200 bins and 200 others that hold the same items, to
 			// and fro.
 			from, to := 0, items
@@ -85,9 +88,6 @@ func grow(ctx context.Context, db *sqlx.DB, moves int) error {
 			if err != nil {
 				return err
 			}
-		}
-		if _, err := ledger.Snapshot(ctx, db, 20_000, 0); err != nil {
-			return err
 		}
 	}
 	_, err := db.ExecContext(ctx, `VACUUM ANALYZE`)

@@ -19,7 +19,7 @@ const StoodIn = `SELECT * FROM ledger_stood($1, $2)`
 
 // snapshotEvery is after how many moves a snapshot is taken, and snapshotBehind of how long ago.
 const (
-	snapshotEvery  = 20_000
+	snapshotEvery  = 5_000
 	snapshotBehind = 5 * time.Minute
 )
 

@@ -17,48 +17,47 @@ CREATE TABLE snapshot_lines (
 );
 CREATE INDEX snapshot_lines_location ON snapshot_lines (snapshot_id, location_id);
 
+-- What moves made of stock between two instants: what each left and what each came to, over all cartons and units. Posting by posting,
+-- since it is always few of many.
+-- +goose StatementBegin
+CREATE FUNCTION ledger_between(after timestamptz, until timestamptz, place integer)
+RETURNS TABLE (location_id integer, item_id integer, lot_id bigint, condition text, delta numeric)
+LANGUAGE sql STABLE ROWS 5000 AS $$
+    SELECT x.location_id, m.item_id, m.lot_id, x.condition, x.delta
+      FROM public.postings p CROSS JOIN LATERAL (
+           SELECT m.*, i.tracking FROM public.moves m JOIN public.items i ON i.id = m.item_id WHERE m.posting_id = p.id OFFSET 0) AS mi
+      CROSS JOIN LATERAL (SELECT mi.item_id, CASE WHEN mi.tracking <> 'lot_out' THEN mi.lot_id END AS lot_id) AS m
+      CROSS JOIN LATERAL (VALUES (mi.from_location, mi.from_condition, -mi.quantity, mi.from_after IS NOT NULL),
+           (mi.to_location, mi.to_condition, mi.quantity, mi.to_after IS NOT NULL)) AS x(location_id, condition, delta, ours)
+     WHERE p.entered_at > after AND p.entered_at <= until AND x.ours AND (place IS NULL OR x.location_id = place)
+$$;
+-- +goose StatementEnd
+
 -- What stood where at an instant, over all cartons and units; at one location, or at all where it is null. It begins from the nearest
 -- of a snapshot before, one after, and now, and puts on it or takes off it what moved between.
 -- +goose StatementBegin
 CREATE FUNCTION ledger_stood(at timestamptz, place integer DEFAULT NULL)
 RETURNS TABLE (location_id integer, item_id integer, lot_id bigint, condition text, quantity numeric)
 LANGUAGE plpgsql STABLE ROWS 10000 AS $$
-DECLARE before public.snapshots; after public.snapshots;
+DECLARE before public.snapshots; after public.snapshots; base bigint; begins timestamptz; ends timestamptz; sign numeric;
 BEGIN
     SELECT * INTO before FROM public.snapshots s WHERE s.taken_at <= at ORDER BY s.taken_at DESC LIMIT 1;
     SELECT * INTO after FROM public.snapshots s WHERE s.taken_at > at ORDER BY s.taken_at LIMIT 1;
-    IF before.id IS NOT NULL AND (after.id IS NULL OR at - before.taken_at < after.taken_at - at)
-       AND (after.id IS NOT NULL OR at - before.taken_at < clock_timestamp() - at) THEN
-        RETURN QUERY
-        SELECT t.location_id, t.item_id, t.lot_id, t.condition, sum(t.quantity) FROM (
-            SELECT l.location_id, l.item_id, l.lot_id, l.condition, l.quantity FROM public.snapshot_lines l
-             WHERE l.snapshot_id = before.id AND (place IS NULL OR l.location_id = place)
-            UNION ALL
-            SELECT e.location_id, e.item_id, e.lot_id, e.condition, e.delta
-              FROM public.postings p JOIN public.moves m ON m.posting_id = p.id JOIN public.move_ends e ON e.move_id = m.id
-             WHERE p.entered_at > before.taken_at AND p.entered_at <= at AND (place IS NULL OR e.location_id = place)) AS t
-         GROUP BY 1, 2, 3, 4 HAVING sum(t.quantity) <> 0;
-    ELSIF after.id IS NOT NULL THEN
-        RETURN QUERY
-        SELECT t.location_id, t.item_id, t.lot_id, t.condition, sum(t.quantity) FROM (
-            SELECT l.location_id, l.item_id, l.lot_id, l.condition, l.quantity FROM public.snapshot_lines l
-             WHERE l.snapshot_id = after.id AND (place IS NULL OR l.location_id = place)
-            UNION ALL
-            SELECT e.location_id, e.item_id, e.lot_id, e.condition, -e.delta
-              FROM public.postings p JOIN public.moves m ON m.posting_id = p.id JOIN public.move_ends e ON e.move_id = m.id
-             WHERE p.entered_at > at AND p.entered_at <= after.taken_at AND (place IS NULL OR e.location_id = place)) AS t
-         GROUP BY 1, 2, 3, 4 HAVING sum(t.quantity) <> 0;
+    IF before.id IS NOT NULL AND at - before.taken_at < coalesce(after.taken_at, clock_timestamp()) - at THEN
+        base := before.id; begins := before.taken_at; ends := at; sign := 1;
     ELSE
-        RETURN QUERY
-        SELECT t.location_id, t.item_id, t.lot_id, t.condition, sum(t.quantity) FROM (
-            SELECT b.location_id, b.item_id, b.lot_id, b.condition, b.quantity FROM public.balances b
-             WHERE place IS NULL OR b.location_id = place
-            UNION ALL
-            SELECT e.location_id, e.item_id, e.lot_id, e.condition, -e.delta
-              FROM public.postings p JOIN public.moves m ON m.posting_id = p.id JOIN public.move_ends e ON e.move_id = m.id
-             WHERE p.entered_at > at AND (place IS NULL OR e.location_id = place)) AS t
-         GROUP BY 1, 2, 3, 4 HAVING sum(t.quantity) <> 0;
+        base := after.id; begins := at; ends := coalesce(after.taken_at, 'infinity'); sign := -1;
     END IF;
+    RETURN QUERY
+    SELECT t.location_id, t.item_id, t.lot_id, t.condition, sum(t.quantity) FROM (
+        SELECT l.location_id, l.item_id, l.lot_id, l.condition, l.quantity FROM public.snapshot_lines l
+         WHERE l.snapshot_id = base AND (place IS NULL OR l.location_id = place)
+        UNION ALL
+        SELECT b.location_id, b.item_id, b.lot_id, b.condition, b.quantity FROM public.balances b
+         WHERE base IS NULL AND (place IS NULL OR b.location_id = place)
+        UNION ALL
+        SELECT e.location_id, e.item_id, e.lot_id, e.condition, sign * e.delta FROM public.ledger_between(begins, ends, place) AS e) AS t
+     GROUP BY 1, 2, 3, 4 HAVING sum(t.quantity) <> 0;
 END $$;
 -- +goose StatementEnd
 
@@ -95,5 +94,6 @@ GRANT SELECT ON snapshots, snapshot_lines TO lanternrow_app;
 -- +goose Down
 DROP FUNCTION ledger_snapshot;
 DROP FUNCTION ledger_stood;
+DROP FUNCTION ledger_between;
 DROP TABLE snapshot_lines;
 DROP TABLE snapshots;

@@ -58,9 +58,11 @@ func ReadPastFloor(ctx context.Context, q sqlx.QueryerContext, site int32, at, n
 	}
 	if err := sqlx.SelectContext(ctx, q, &out.Steps, `
 		SELECT t.entered_at AS at, e.name AS person, t.kind, t.document, count(*)::int AS units
-		  FROM postings t JOIN people e ON e.id = t.person_id JOIN moves m ON m.posting_id = t.id
-		 WHERE t.entered_at > $1::timestamptz - interval '30 minutes' AND t.entered_at <= $1 AND $2 IN (m.from_site, m.to_site)
-		 GROUP BY t.id, e.id ORDER BY t.entered_at DESC, t.id DESC LIMIT 12`, at, site); err != nil {
+		  FROM (SELECT * FROM postings WHERE entered_at > $1::timestamptz - interval '30 minutes' AND entered_at <= $1
+		         ORDER BY entered_at DESC, id DESC LIMIT 400) AS t
+		  JOIN people e ON e.id = t.person_id JOIN moves m ON m.posting_id = t.id
+		 WHERE $2 IN (m.from_site, m.to_site)
+		 GROUP BY t.id, t.entered_at, t.kind, t.document, e.id ORDER BY t.entered_at DESC, t.id DESC LIMIT 12`, at, site); err != nil {
 		return out, fmt.Errorf("reading what was done: %w", err)
 	}
 	return out, nil
