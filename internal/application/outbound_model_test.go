@@ -20,6 +20,7 @@ import (
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/schedules"
+	"lanternrow/internal/recall"
 	"lanternrow/internal/reservation"
 	"lanternrow/internal/shipping"
 	"lanternrow/internal/station/audit"
@@ -545,6 +546,7 @@ func (d *shop) bin(ctx context.Context, tx *command.Tx, code string, item int32)
 // part of it is calculated another way than the application does.
 func (d *shop) stands(step int) {
 	d.t.Helper()
+	d.follows(step)
 	for what, query := range map[string]string{
 		"a line's stops and its planned quantity differ": `
 			SELECT count(*) FROM outbound_lines l
@@ -631,6 +633,20 @@ func (d *shop) stands(step int) {
 				item, f.Promised, naive, err)
 		}
 		d.compareParts(step, item, f)
+	}
+}
+
+// follows recalls one unit after another, and holds that each is accounted for wherever the day has left it.
+func (d *shop) follows(step int) {
+	d.t.Helper()
+	var units []int64
+	if err := d.App.Select(&units, `SELECT id FROM serials WHERE item_id = $1 ORDER BY id`, world.Spot); err != nil {
+		d.t.Fatal(err)
+	}
+	unit := units[step%len(units)]
+	trace, err := recall.Follow(context.Background(), d.App, recall.OfSerial, unit)
+	if err != nil || !trace.Whole || len(trace.Goods) != 1 {
+		d.t.Fatalf("step %d, after %v: unit %d is not accounted for: %+v (%v)", step, d.did, unit, trace.Goods, err)
 	}
 }
 

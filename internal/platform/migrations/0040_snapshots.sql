@@ -17,6 +17,11 @@ CREATE TABLE snapshot_lines (
 );
 CREATE INDEX snapshot_lines_location ON snapshot_lines (snapshot_id, location_id);
 
+-- Postings are looked for between two instants, and the latest before one: the blocks that may have them are too many where there is much
+-- to do.
+DROP INDEX postings_entered;
+CREATE INDEX postings_entered ON postings (entered_at);
+
 -- What moves made of stock between two instants: what each left and what each came to, over all cartons and units. Posting by posting,
 -- since it is always few of many.
 -- +goose StatementBegin
@@ -95,5 +100,7 @@ GRANT SELECT ON snapshots, snapshot_lines TO lanternrow_app;
 DROP FUNCTION ledger_snapshot;
 DROP FUNCTION ledger_stood;
 DROP FUNCTION ledger_between;
+DROP INDEX postings_entered;
+CREATE INDEX postings_entered ON postings USING brin (entered_at) WITH (pages_per_range = 16);
 DROP TABLE snapshot_lines;
 DROP TABLE snapshots;
