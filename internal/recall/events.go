@@ -6,8 +6,8 @@ import (
 	"strings"
 	"time"
 
-	"lanternrow/internal/core/epcis"
 	"lanternrow/internal/core/posting"
+	"lanternrow/internal/exchange/epcis"
 
 	"github.com/google/uuid"
 	"github.com/jmoiron/sqlx"

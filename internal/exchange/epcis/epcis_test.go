@@ -5,7 +5,7 @@ import (
 	"fmt"
 	"time"
 
-	"lanternrow/internal/core/epcis"
+	"lanternrow/internal/exchange/epcis"
 
 	"github.com/shopspring/decimal"
 )
