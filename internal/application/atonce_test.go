@@ -93,7 +93,7 @@ func TestTheSameThingAskedAtOnceHappensOnce(t *testing.T) {
 	// The last of a bin: a count, two orders' reservations and a move want it at once, and what is
 	// there is had once.
 	sheet := lead.Get(fmt.Sprintf("/counts/entry?location=%d&item=%d", bin, world.Clamp)).JSON()
-	h.Owner.MustExec(`UPDATE sites SET allow_a_pct = 100, allow_b_pct = 100, allow_c_pct = 100`)
+	allowAll(h)
 	once("counted", atOnce(devices, "/counts", object{"location_id": bin, "item_id": world.Clamp,
 		"since": sheet["since"], "kinds": []object{{"quantity": "10"}}}), "count_waits")
 	once("settled", atOnce(devices, fmt.Sprintf("/counts/%d/settle", id(lead.Get("/counts/differing?site=1").JSONs()[0], "id")),

@@ -99,7 +99,7 @@ func TestACountStandsForItsMoment(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)
 	lead, picker := world.SignOn(t, base, "lead"), world.SignOn(t, base, "picker")
-	h.Owner.MustExec(`UPDATE sites SET allow_a_pct = 100, allow_b_pct = 100, allow_c_pct = 100`)
+	allowAll(h)
 	clamps := counter{h.Bin(t, "A-01-1-A"), world.Clamp}
 	h.Stock(t, world.Clamp, clamps.bin, 20)
 	read := clamps.of(picker, "19", nil)
@@ -154,7 +154,7 @@ func TestReservedGoodsAreCountedAwayOncePlannedAnew(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)
 	lead, picker := world.SignOn(t, base, "lead"), world.SignOn(t, base, "picker")
-	h.Owner.MustExec(`UPDATE sites SET allow_a_pct = 100, allow_b_pct = 100, allow_c_pct = 100`)
+	allowAll(h)
 	near, far := counter{h.Bin(t, "A-01-1-A"), world.Clamp}, h.Bin(t, "B-03-1-A")
 	h.Stock(t, world.Clamp, near.bin, 10)
 	o := sellNow(lead, world.Clamp, "6")
@@ -193,7 +193,7 @@ func TestASheetIsCountedByItsTeams(t *testing.T) {
 	t.Parallel()
 	h, base := serve(t)
 	lead, picker := world.SignOn(t, base, "lead"), world.SignOn(t, base, "picker")
-	h.Owner.MustExec(`UPDATE sites SET allow_a_pct = 100, allow_b_pct = 100, allow_c_pct = 100`)
+	allowAll(h)
 	bins := []string{"A-01-1-A", "A-03-1-A", "B-02-1-A", "B-03-1-A"}
 	for i, bin := range bins {
 		h.Stock(t, world.Clamp, h.Bin(t, bin), int64(3+i))

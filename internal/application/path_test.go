@@ -35,6 +35,11 @@ func serve(t *testing.T) (*world.House, string) {
 	return h, world.Serve(t, application.New(ctx, h.Pools(t), h.URL, config.Config{CompanyPrefix: "9521234"}).App)
 }
 
+// allowAll has every count pass, however much it differs: what differs waits for a lead at once, and for no other person.
+func allowAll(h *world.House) {
+	h.Owner.MustExec(`UPDATE sites SET allow_a_pct = 100, allow_b_pct = 100, allow_c_pct = 100`)
+}
+
 // eventually asks until what it reads is so: what is told outside is told after the answer.
 func eventually(t *testing.T, read func() object, so func(object) bool) object {
 	t.Helper()

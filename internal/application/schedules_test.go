@@ -279,8 +279,7 @@ func TestABinWithACountRequestIsCounted(t *testing.T) {
 	lead, picker := world.SignOn(t, base, "lead"), world.SignOn(t, base, "picker")
 	bin := h.Bin(t, "A-01-1-A")
 	h.Stock(t, world.Clamp, bin, 9)
-	// Whatever differs waits for a lead at once, and for no other person.
-	h.Owner.MustExec(`UPDATE sites SET allow_a_pct = 100, allow_b_pct = 100, allow_c_pct = 100`)
+	allowAll(h)
 	o := sellNow(lead, world.Clamp, "6")
 	r, rp := roundFor(lead, picker, id(o, "id"))
 	picker.Post(rp+"/short", object{"stop_id": at(r, "stops", 0, "id"), "found": "2"}).JSON()

@@ -313,6 +313,25 @@ func FloorOf(ctx context.Context, q sqlx.QueryerContext, site int32) (walking.Fl
 	return f, nil
 }
 
+// BenchAndFloor are a site's bench, where walks begin and end, and its floor.
+func BenchAndFloor(ctx context.Context, q sqlx.QueryerContext, site int32) (Location, walking.Floor, error) {
+	bench, err := OneLocation(ctx, q, site, "bench")
+	if err != nil {
+		return bench, walking.Floor{}, err
+	}
+	floor, err := FloorOf(ctx, q, site)
+	return bench, floor, err
+}
+
+// ZoneKnown tells whether a site has a zone of this code.
+func ZoneKnown(ctx context.Context, q sqlx.QueryerContext, site int32, code string) (known bool, err error) {
+	if err := sqlx.GetContext(ctx, q, &known, `
+		SELECT EXISTS (SELECT FROM zones WHERE site_id = $1 AND code = $2)`, site, code); err != nil {
+		return false, fmt.Errorf("finding a zone: %w", err)
+	}
+	return known, nil
+}
+
 // ClockOf is the clock on a site's wall; UTC where the site is not known.
 func ClockOf(ctx context.Context, q sqlx.QueryerContext, site int32) (*time.Location, error) {
 	var zone string

@@ -120,13 +120,16 @@ var counters = []string{"picker", "receiver", "picker2", "lead"}
 var reasons = []string{"one lay behind the beam", "a box was booked twice", "taken for a show and not scanned", "broken, and thrown away",
 	"it lay one bin further"}
 
+// place is an item in a bin.
+type place struct {
+	Location int32 `db:"location_id"`
+	Item     int32 `db:"item_id"`
+}
+
 // counts has some bins counted, most of them where goods moved last. Of ten one differs: others count it again, and the
 // lead settles it.
 func (s *story) counts(n int) {
-	var cells []struct {
-		Location int32 `db:"location_id"`
-		Item     int32 `db:"item_id"`
-	}
+	var cells []place
 	if s.err == nil {
 		s.err = s.db.SelectContext(s.ctx, &cells, `
 			SELECT b.location_id, b.item_id FROM balances b JOIN locations p ON p.id = b.location_id JOIN items i ON i.id = b.item_id
@@ -191,10 +194,7 @@ func (s *story) counting() {
 	sheet := as(s, "lead", func(ctx context.Context, tx *command.Tx) (audit.Sheet, error) {
 		return audit.Open(ctx, tx, audit.Wanted{SiteID: site, Scope: audit.ByZone, Zone: "C", Teams: 2})
 	})
-	var lines []struct {
-		Location int32 `db:"location_id"`
-		Item     int32 `db:"item_id"`
-	}
+	var lines []place
 	if s.err == nil {
 		s.err = s.db.SelectContext(s.ctx, &lines, `
 			SELECT l.location_id, l.item_id FROM count_sheet_lines l JOIN items i ON i.id = l.item_id
@@ -205,10 +205,7 @@ func (s *story) counting() {
 	for _, l := range lines {
 		s.confirm("picker2", l.Location, l.Item, 0, sheet.ID)
 	}
-	var cells []struct {
-		Location int32 `db:"location_id"`
-		Item     int32 `db:"item_id"`
-	}
+	var cells []place
 	if s.err == nil {
 		s.err = s.db.SelectContext(s.ctx, &cells, `
 			SELECT b.location_id, b.item_id FROM balances b JOIN locations p ON p.id = b.location_id JOIN items i ON i.id = b.item_id

@@ -4,10 +4,10 @@ import (
 	"context"
 	"fmt"
 	"slices"
-	"strconv"
 	"strings"
 
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/platform/database"
 
 	"github.com/jmoiron/sqlx"
 )
@@ -15,24 +15,10 @@ import (
 // Sites are those that somebody may act at, by id; all there are where none is named.
 type Sites []int32
 
-// Scan reads an array of PostgreSQL: {1,2}.
-func (s *Sites) Scan(src any) error {
-	text, ok := src.(string)
-	if !ok {
-		return fmt.Errorf("reading sites: %T is no array", src)
-	}
-	*s = Sites{}
-	for part := range strings.SplitSeq(strings.Trim(text, "{}"), ",") {
-		if part == "" {
-			continue
-		}
-		id, err := strconv.ParseInt(part, 10, 32)
-		if err != nil {
-			return fmt.Errorf("reading sites: %w", err)
-		}
-		*s = append(*s, int32(id))
-	}
-	return nil
+// Scan reads an array of PostgreSQL.
+func (s *Sites) Scan(src any) (err error) {
+	*s, err = database.Integers(src)
+	return err
 }
 
 // Restricted tells whether the person may act at some sites only.

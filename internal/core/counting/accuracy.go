@@ -1,6 +1,7 @@
 package counting
 
 import (
+	"cmp"
 	"math"
 	"slices"
 
@@ -189,15 +190,7 @@ func Causes(past []Past, prior Prior) []Cause {
 		out = append(out, Cause{Kind: kind, Moves: n, Errors: sixth(errors[kind]), Rate: sixth(rates[kind])})
 	}
 	slices.SortFunc(out, func(a, b Cause) int {
-		switch {
-		case a.Errors != b.Errors && a.Errors > b.Errors:
-			return -1
-		case a.Errors != b.Errors:
-			return 1
-		case a.Kind < b.Kind:
-			return -1
-		}
-		return 1
+		return cmp.Or(cmp.Compare(b.Errors, a.Errors), cmp.Compare(a.Kind, b.Kind))
 	})
 	return out
 }

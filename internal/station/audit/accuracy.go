@@ -64,9 +64,9 @@ func readAccuracy(ctx context.Context, q sqlx.QueryerContext, site int32, by, fr
 	if err := sqlx.SelectContext(ctx, q, &rows, sampledQuery, site, first, end); err != nil {
 		return r, fmt.Errorf("reading what was counted: %w", err)
 	}
-	classes := map[int32]map[int32]counting.Class{}
+	at := map[int32]classes{}
 	if by == "class" {
-		if classes, err = classesAt(ctx, q, rows, now); err != nil {
+		if at, err = classesAt(ctx, q, rows, now); err != nil {
 			return r, err
 		}
 	}
@@ -74,7 +74,7 @@ func readAccuracy(ctx context.Context, q sqlx.QueryerContext, site int32, by, fr
 	for i, row := range rows {
 		all[i] = counting.Sample{Wrong: row.Wrong, Book: row.Book, Off: row.Off}
 		groups[i] = all[i]
-		groups[i].Group = row.group(by, classes)
+		groups[i].Group = row.group(by, at)
 	}
 	if by != "month" && by != "week" {
 		slices.SortStableFunc(groups, func(a, b counting.Sample) int { return strings.Compare(a.Group, b.Group) })
@@ -123,7 +123,7 @@ func days(from, to string, now time.Time) (first, end time.Time, err error) {
 }
 
 // group is the part that a count tells of.
-func (s sampled) group(by string, classes map[int32]map[int32]counting.Class) string {
+func (s sampled) group(by string, at map[int32]classes) string {
 	switch by {
 	case "site":
 		return s.Site
@@ -132,10 +132,7 @@ func (s sampled) group(by string, classes map[int32]map[int32]counting.Class) st
 	case "person":
 		return orDash(s.Person)
 	case "class":
-		if c := classes[s.SiteID][s.ItemID]; c != "" {
-			return string(c)
-		}
-		return string(counting.C)
+		return string(at[s.SiteID].of(s.ItemID))
 	case "week":
 		year, week := s.At.UTC().ISOWeek()
 		return fmt.Sprintf("%d-W%02d", year, week)
@@ -151,8 +148,8 @@ func orDash(s string) string {
 }
 
 // classesAt are the classes of the items at each site that was counted.
-func classesAt(ctx context.Context, q sqlx.QueryerContext, rows []sampled, now time.Time) (map[int32]map[int32]counting.Class, error) {
-	out := map[int32]map[int32]counting.Class{}
+func classesAt(ctx context.Context, q sqlx.QueryerContext, rows []sampled, now time.Time) (map[int32]classes, error) {
+	out := map[int32]classes{}
 	for _, row := range rows {
 		if out[row.SiteID] != nil {
 			continue
@@ -161,13 +158,8 @@ func classesAt(ctx context.Context, q sqlx.QueryerContext, rows []sampled, now t
 		if err != nil {
 			return nil, err
 		}
-		ranked, err := readClasses(ctx, q, row.SiteID, s, now)
-		if err != nil {
+		if out[row.SiteID], err = classesOf(ctx, q, row.SiteID, s, now); err != nil {
 			return nil, err
-		}
-		out[row.SiteID] = map[int32]counting.Class{}
-		for _, r := range ranked {
-			out[row.SiteID][r.ItemID] = r.Class
 		}
 	}
 	return out, nil

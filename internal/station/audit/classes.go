@@ -1,6 +1,7 @@
 package audit
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"time"
@@ -44,4 +45,22 @@ func readClasses(ctx context.Context, q sqlx.QueryerContext, site int32, s setti
 		out[i] = Classed{ItemID: of.ItemID, SKU: of.SKU, Description: of.Description, Ranked: r}
 	}
 	return out, nil
+}
+
+// classes are the classes of items by their ids.
+type classes map[int32]counting.Class
+
+// classesOf are the classes of the items at a site.
+func classesOf(ctx context.Context, q sqlx.QueryerContext, site int32, s settings, now time.Time) (classes, error) {
+	ranked, err := readClasses(ctx, q, site, s, now)
+	out := make(classes, len(ranked))
+	for _, r := range ranked {
+		out[r.ItemID] = r.Class
+	}
+	return out, err
+}
+
+// of is the class of an item; the last for one that is in none.
+func (c classes) of(item int32) counting.Class {
+	return cmp.Or(c[item], counting.C)
 }

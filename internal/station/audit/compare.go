@@ -43,15 +43,12 @@ func key(lot, carton *int64) string {
 	return fmt.Sprintf("%d/%d", at(lot), at(carton))
 }
 
-// compare reads what was counted and compares it with what should have been there once a move had been made. It refuses
-// what cannot be read, and nothing by what the books say: whoever counts is told none of it.
-func compare(ctx context.Context, q sqlx.QueryerContext, in Count, asOf int64) (counted, error) {
-	c := counted{in: in, kinds: map[string]Kind{}}
-	var err error
-	if c.entry, c.now, err = readEntry(ctx, q, in.LocationID, in.ItemID); err != nil {
-		return c, err
-	}
-	stood := c.now
+// compare reads what was counted and compares it with what should have been there once a move had been made; entry and
+// now are what readEntry reads. It refuses what cannot be read, and nothing by what the books say: whoever counts is
+// told none of it.
+func compare(ctx context.Context, q sqlx.QueryerContext, entry Entry, now []held, in Count, asOf int64) (counted, error) {
+	c := counted{entry: entry, in: in, now: now, kinds: map[string]Kind{}}
+	stood, err := now, error(nil)
 	if asOf != c.entry.Since {
 		if stood, err = readHeld(ctx, q, in.LocationID, in.ItemID, asOf); err != nil {
 			return c, err

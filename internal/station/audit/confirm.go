@@ -4,7 +4,6 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
-	"slices"
 	"time"
 
 	"lanternrow/internal/core/counting"
@@ -100,17 +99,15 @@ type earlier struct {
 	Number    string
 	CountedBy int32 `db:"counted_by"`
 	Name      string
-	FirstID   *int64 `db:"first_id"`
 	State     states.Count
 	AsOf      int64 `db:"as_of"`
-	Passes    bool
 	Written   []byte
 }
 
 // newReading reads a count and refuses it where it cannot be one: goods moved meanwhile, somebody else's sheet has it,
 // it waits for a decision, or the same person counted it before.
 func newReading(ctx context.Context, q sqlx.QueryerContext, in Count, person people.Person, now time.Time) (r reading, err error) {
-	entry, _, err := readEntry(ctx, q, in.LocationID, in.ItemID)
+	entry, lies, err := readEntry(ctx, q, in.LocationID, in.ItemID)
 	if err != nil {
 		return r, err
 	}
@@ -134,7 +131,7 @@ func newReading(ctx context.Context, q sqlx.QueryerContext, in Count, person peo
 	if r.moment, err = in.moment(ctx, q, entry, now); err != nil {
 		return r, err
 	}
-	if r.counted, err = compare(ctx, q, in, r.asOf); err != nil {
+	if r.counted, err = compare(ctx, q, entry, lies, in, r.asOf); err != nil {
 		return r, err
 	}
 	return r, r.checkUnits(ctx, q)
@@ -145,7 +142,7 @@ func newReading(ctx context.Context, q sqlx.QueryerContext, in Count, person peo
 func readEarlier(ctx context.Context, q sqlx.QueryerContext, location, item int32) (out []earlier, err error) {
 	if err := sqlx.SelectContext(ctx, q, &out, `
 		WITH last AS (SELECT id, first_id FROM counts WHERE location_id = $1 AND item_id = $2 AND state IN ('counted', 'recount'))
-		SELECT c.id, c.number, c.counted_by, p.name, c.first_id, c.state, c.as_of, c.passes, c.written
+		SELECT c.id, c.number, c.counted_by, p.name, c.state, c.as_of, c.written
 		  FROM last JOIN counts c ON c.id IN (last.id, last.first_id) OR c.first_id = last.first_id
 		  JOIN people p ON p.id = c.counted_by ORDER BY c.id`, location, item); err != nil {
 		return nil, fmt.Errorf("reading counts: %w", err)
@@ -169,7 +166,7 @@ func (r *reading) judge(ctx context.Context, q sqlx.QueryerContext) (verdict cou
 		if err := json.Unmarshal(e.Written, &in); err != nil {
 			return "", false, fmt.Errorf("reading %s: %w", e.Number, err)
 		}
-		c, err := compare(ctx, q, in, e.AsOf)
+		c, err := compare(ctx, q, r.entry, r.now, in, e.AsOf)
 		if err != nil {
 			return "", false, err
 		}
@@ -189,15 +186,11 @@ func (r *reading) passes(ctx context.Context, q sqlx.QueryerContext) (bool, erro
 	if err != nil {
 		return false, err
 	}
-	ranked, err := readClasses(ctx, q, r.entry.SiteID, s, r.at)
+	class, err := classesOf(ctx, q, r.entry.SiteID, s, r.at)
 	if err != nil {
 		return false, err
 	}
-	class := counting.C
-	if i := slices.IndexFunc(ranked, func(c Classed) bool { return c.ItemID == r.entry.ItemID }); i >= 0 {
-		class = ranked[i].Class
-	}
-	return s.allowance(class).Passes(r.off, r.book, r.worth), nil
+	return s.allowance(class.of(r.entry.ItemID)).Passes(r.off, r.book, r.worth), nil
 }
 
 // write keeps the count.

@@ -51,7 +51,11 @@ func open(ctx context.Context, q sqlx.QueryerContext, id int64) (counted, string
 	if err := json.Unmarshal(row.Written, &in); err != nil {
 		return counted{}, "", fmt.Errorf("reading %s: %w", row.Number, err)
 	}
-	c, err := compare(ctx, q, in, row.AsOf)
+	entry, lies, err := readEntry(ctx, q, in.LocationID, in.ItemID)
+	if err != nil {
+		return counted{}, "", err
+	}
+	c, err := compare(ctx, q, entry, lies, in, row.AsOf)
 	return c, row.Number, err
 }
 

@@ -40,13 +40,15 @@ type PastCount struct {
 	TakenBackBy  string          `db:"taken_back_by" json:"taken_back_by"`
 	TakenBackAt  *time.Time      `db:"taken_back_at" json:"taken_back_at"`
 	TakenBackWhy string          `db:"taken_back_why" json:"taken_back_why"`
+	AsOf         int64           `db:"as_of" json:"-"`
 	documents.Sorted
 }
 
 const pastColumns = `
 	SELECT c.id, c.number, c.state, c.location_id, p.code AS bin, c.item_id, i.sku, i.description, i.base_unit AS unit, c.found, c.expected,
 	       c.variance, c.off, c.value, c.passes, c.how, coalesce(s.number, '') AS sheet, e.name AS counted_by, c.counted_at, c.stands_at, c.reason,
-	       coalesce(d.name, '') AS decided_by, c.decided_at, coalesce(b.name, '') AS taken_back_by, c.taken_back_at, c.taken_back_why
+	       coalesce(d.name, '') AS decided_by, c.decided_at, coalesce(b.name, '') AS taken_back_by, c.taken_back_at, c.taken_back_why,
+	       c.as_of
 	  FROM counts c JOIN locations p ON p.id = c.location_id JOIN items i ON i.id = c.item_id
 	  JOIN people e ON e.id = c.counted_by LEFT JOIN people d ON d.id = c.decided_by LEFT JOIN people b ON b.id = c.taken_back_by
 	  LEFT JOIN count_sheets s ON s.id = c.sheet_id `
@@ -99,12 +101,8 @@ func readCount(ctx context.Context, q sqlx.QueryerContext, id int64) (CountFile,
 		  JOIN counts me ON me.id = $1 AND (c.id IN (me.id, me.first_id) OR c.first_id IN (me.id, me.first_id)) ORDER BY c.id`, id); err != nil {
 		return f, fmt.Errorf("reading counts of the same: %w", err)
 	}
-	var asOf int64
-	if err := sqlx.GetContext(ctx, q, &asOf, `SELECT as_of FROM counts WHERE id = $1`, id); err != nil {
-		return f, fmt.Errorf("reading a count: %w", err)
-	}
 	var err error
-	f.Moved, err = movedAfter(ctx, q, f.LocationID, f.ItemID, asOf)
+	f.Moved, err = movedAfter(ctx, q, f.LocationID, f.ItemID, f.AsOf)
 	return f, err
 }
 

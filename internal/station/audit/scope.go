@@ -2,7 +2,6 @@ package audit
 
 import (
 	"context"
-	"encoding/json"
 	"fmt"
 	"maps"
 	"slices"
@@ -137,10 +136,9 @@ func (w Wanted) where(ctx context.Context, q sqlx.QueryerContext, now time.Time)
 func (w Wanted) whereBins(ctx context.Context, q sqlx.QueryerContext) (where, words string, args []any, err error) {
 	switch w.Scope {
 	case ByZone:
-		var known bool
-		if err := sqlx.GetContext(ctx, q, &known, `
-			SELECT EXISTS (SELECT FROM zones WHERE site_id = $1 AND code = $2)`, w.SiteID, w.Zone); err != nil {
-			return "", "", nil, fmt.Errorf("finding a zone: %w", err)
+		known, err := catalog.ZoneKnown(ctx, q, w.SiteID, w.Zone)
+		if err != nil {
+			return "", "", nil, err
 		}
 		if !known {
 			return "", "", nil, refusal.New(refusal.ZoneUnknown, "zone", "There is no zone %q at this site.", w.Zone)
@@ -201,10 +199,6 @@ func (w Wanted) itemsOf(ctx context.Context, q sqlx.QueryerContext, now time.Tim
 
 // whereReason is what has a reason to be counted, or the list of the day.
 func (w Wanted) whereReason(ctx context.Context, q sqlx.QueryerContext, now time.Time) (where, words string, bins bool, args []any, err error) {
-	s, err := readSettings(ctx, q, w.SiteID)
-	if err != nil {
-		return "", "", false, nil, err
-	}
 	words = "the list of the day"
 	var due []Due
 	if w.Reason == "" {
@@ -215,6 +209,10 @@ func (w Wanted) whereReason(ctx context.Context, q sqlx.QueryerContext, now time
 		due = today.Rows
 	} else {
 		words = "what is counted because " + counting.Words(w.Reason)
+		s, err := readSettings(ctx, q, w.SiteID)
+		if err != nil {
+			return "", "", false, nil, err
+		}
 		if due, err = readDue(ctx, q, w.SiteID, s, now); err != nil {
 			return "", "", false, nil, err
 		}
@@ -286,11 +284,7 @@ func (f *Foreseen) shareOut(ctx context.Context, q sqlx.QueryerContext, w Wanted
 	if err != nil {
 		return err
 	}
-	bench, err := catalog.OneLocation(ctx, q, w.SiteID, "bench")
-	if err != nil {
-		return err
-	}
-	floor, err := catalog.FloorOf(ctx, q, w.SiteID)
+	bench, floor, err := catalog.BenchAndFloor(ctx, q, w.SiteID)
 	if err != nil {
 		return err
 	}
@@ -333,7 +327,7 @@ func byBin(cells []cell) (bins [][]cell) {
 func workIn(bin []cell) walking.Work {
 	work := walking.Work{Stops: 1, Lines: len(bin)}
 	for _, c := range bin {
-		work.Units = work.Units.Add(c.Quantity.Div(decimal.NewFromInt(quickly)))
+		work.Units = work.Units.Add(countedAs(c.Quantity))
 	}
 	return work
 }
@@ -364,16 +358,4 @@ func walkOf(floor walking.Floor, start walking.Point, s settings, bins [][]cell,
 	all.Metres = decimal.NewFromFloat(metres)
 	part.Lines, part.Metres, part.Minutes = all.Lines, catalog.Tenth(metres), s.Estimate(all).Minutes
 	return part, nil
-}
-
-// scanJSON reads what the database writes as JSON.
-func scanJSON(src, into any, what string) error {
-	text, ok := src.([]byte)
-	if s, is := src.(string); is {
-		text, ok = []byte(s), true
-	}
-	if !ok {
-		return fmt.Errorf("%s is %T", what, src)
-	}
-	return json.Unmarshal(text, into)
 }

@@ -11,6 +11,7 @@ import (
 	"lanternrow/internal/core/states"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/platform/command"
+	"lanternrow/internal/platform/database"
 
 	"github.com/jmoiron/sqlx"
 )
@@ -50,6 +51,12 @@ func listSheets(ctx context.Context, q sqlx.QueryerContext, site int32) ([]Sheet
 		return nil, fmt.Errorf("listing count sheets: %w", err)
 	}
 	return out, nil
+}
+
+// sheetByID reads a sheet, without what is on it.
+func sheetByID(ctx context.Context, q sqlx.QueryerContext, id int64) (s Sheet, err error) {
+	err = sqlx.GetContext(ctx, q, &s, sheetColumns+`WHERE s.id = $1`, id)
+	return s, documents.Found(err, "count sheet", fmt.Sprint(id))
 }
 
 // OpenSheet is a sheet with what is on it and how far it is.
@@ -100,8 +107,9 @@ type SheetBin struct {
 // readSheet reads a sheet.
 func readSheet(ctx context.Context, q sqlx.QueryerContext, id int64) (OpenSheet, error) {
 	out := OpenSheet{Rows: []SheetRow{}, Areas: []SheetProgress{}, By: []SheetProgress{}, Bins: []SheetBin{}}
-	if err := sqlx.GetContext(ctx, q, &out.Sheet, sheetColumns+`WHERE s.id = $1`, id); err != nil {
-		return out, documents.Found(err, "count sheet", fmt.Sprint(id))
+	var err error
+	if out.Sheet, err = sheetByID(ctx, q, id); err != nil {
+		return out, err
 	}
 	if err := sqlx.SelectContext(ctx, q, &out.Rows, `
 		SELECT l.id, l.location_id, p.code AS bin, p.x, p.y, coalesce(z.code, '') AS zone, l.item_id, coalesce(i.sku, '') AS sku,
@@ -176,10 +184,7 @@ func Close(ctx context.Context, tx *command.Tx, id int64) (Sheet, error) {
 		return s, err
 	}
 	tx.NotifySite(s.SiteID, "audit", "row")
-	if err := tx.GetContext(ctx, &s, sheetColumns+`WHERE s.id = $1`, id); err != nil {
-		return s, fmt.Errorf("reading a count sheet: %w", err)
-	}
-	return s, nil
+	return sheetByID(ctx, tx, id)
 }
 
 // Open makes a sheet of what is wanted, shared out among its teams.
@@ -214,21 +219,19 @@ func Open(ctx context.Context, tx *command.Tx, w Wanted) (Sheet, error) {
 		return s, fmt.Errorf("writing what is on a count sheet: %w", err)
 	}
 	tx.NotifySite(w.SiteID, "audit", "row")
-	if err := tx.GetContext(ctx, &s, sheetColumns+`WHERE s.id = $1`, id); err != nil {
-		return s, fmt.Errorf("reading a count sheet: %w", err)
-	}
-	return s, nil
+	return sheetByID(ctx, tx, id)
 }
 
 // barred are persons who have counted something already, by their ids.
 type barred []int32
 
 // barredBy is those who have counted what waits for another person, of the count w.
-const barredBy = `coalesce((SELECT json_agg(b.counted_by) FROM counts b WHERE b.id IN (w.id, w.first_id) OR b.first_id = w.first_id), '[]')`
+const barredBy = `ARRAY(SELECT b.counted_by FROM counts b WHERE b.id IN (w.id, w.first_id) OR b.first_id = w.first_id)`
 
-// Scan reads them as the database writes them.
-func (b *barred) Scan(src any) error {
-	return scanJSON(src, b, "who counted")
+// Scan reads an array of PostgreSQL.
+func (b *barred) Scan(src any) (err error) {
+	*b, err = database.Integers(src)
+	return err
 }
 
 // sheetEmpty says that nothing is to be counted.

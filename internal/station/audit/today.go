@@ -131,19 +131,13 @@ func readDue(ctx context.Context, q sqlx.QueryerContext, site int32, s settings,
 	if err != nil {
 		return nil, err
 	}
-	ranked, err := readClasses(ctx, q, site, s, now)
+	class, err := classesOf(ctx, q, site, s, now)
 	if err != nil {
 		return nil, err
 	}
-	classes := map[int32]counting.Class{}
-	for _, r := range ranked {
-		classes[r.ItemID] = r.Class
-	}
 	policy := s.policy()
 	for _, d := range rows {
-		if d.Class = classes[d.ItemID]; d.Class == "" {
-			d.Class = counting.C
-		}
+		d.Class = class.of(d.ItemID)
 		if err := d.weigh(policy, rates, now); err != nil {
 			return nil, err
 		}
@@ -182,13 +176,14 @@ func (d *Due) weigh(p counting.Policy, rates counting.Rates, now time.Time) erro
 // quickly is how many units are counted in the time that one is taken in (common practice, no source).
 const quickly = 5
 
+// countedAs is how many units are taken in the time that so many are counted in.
+func countedAs(quantity decimal.Decimal) decimal.Decimal {
+	return quantity.Div(decimal.NewFromInt(quickly))
+}
+
 // walk cuts what is due to the minutes that there are, and puts it into the order of the shortest walk.
 func (t *Today) walk(ctx context.Context, q sqlx.QueryerContext, site int32, s settings, due []Due) error {
-	bench, err := catalog.OneLocation(ctx, q, site, "bench")
-	if err != nil {
-		return err
-	}
-	floor, err := catalog.FloorOf(ctx, q, site)
+	bench, floor, err := catalog.BenchAndFloor(ctx, q, site)
 	if err != nil {
 		return err
 	}
@@ -203,7 +198,7 @@ func (t *Today) walk(ctx context.Context, q sqlx.QueryerContext, site int32, s s
 		bins := map[int32]bool{}
 		for _, d := range due[:first] {
 			bins[d.LocationID] = true
-			work.Units = work.Units.Add(d.Quantity.Div(decimal.NewFromInt(quickly)))
+			work.Units = work.Units.Add(countedAs(d.Quantity))
 		}
 		work.Stops = len(bins)
 		return s.Estimate(work).Minutes, err

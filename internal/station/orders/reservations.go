@@ -77,11 +77,7 @@ func holdings(ctx context.Context, q sqlx.QueryerContext, line int64, now time.T
 	if err != nil {
 		return nil, err
 	}
-	bench, err := catalog.OneLocation(ctx, q, l.SiteID, "bench")
-	if err != nil {
-		return nil, err
-	}
-	floor, err := catalog.FloorOf(ctx, q, l.SiteID)
+	bench, floor, err := catalog.BenchAndFloor(ctx, q, l.SiteID)
 	if err != nil {
 		return nil, err
 	}

@@ -22,11 +22,9 @@ type bounds struct {
 // refused; a stretch may be named from either end.
 func (w Wish) bounds(ctx context.Context, q sqlx.QueryerContext) (b bounds, err error) {
 	if w.Zone != "" {
-		known := false
-		err := sqlx.GetContext(ctx, q, &known, `
-			SELECT EXISTS (SELECT FROM zones WHERE site_id = $1 AND code = $2)`, w.SiteID, w.Zone)
+		known, err := catalog.ZoneKnown(ctx, q, w.SiteID, w.Zone)
 		if err != nil {
-			return b, fmt.Errorf("finding a zone: %w", err)
+			return b, err
 		}
 		if !known {
 			return b, refusal.New(refusal.ZoneUnknown, "zone", "There is no zone %s at this site.", w.Zone)

@@ -47,7 +47,7 @@ func newPlanner(
 	p := &planner{site: site, lines: map[int64]openLine{}, stock: map[int32][]*shelf{}, mine: map[int64][]*shelf{},
 		at: map[int32]walking.Point{}}
 	var err error
-	if p.bench, p.floor, err = benchAndFloor(ctx, q, site); err != nil {
+	if p.bench, p.floor, err = catalog.BenchAndFloor(ctx, q, site); err != nil {
 		return nil, err
 	}
 	if err := sqlx.GetContext(ctx, q, &p.pace, `
@@ -230,15 +230,6 @@ func (s ProposedStop) stock() ledger.Stock {
 // holds tells whether the shelf is what lies just there, whichever unit.
 func (s shelf) holds(at ledger.Stock) bool {
 	return s.LocationID == at.Location && same(s.LotID, at.Lot) && same(s.CartonID, at.Carton)
-}
-
-func benchAndFloor(ctx context.Context, q sqlx.QueryerContext, site int32) (catalog.Location, walking.Floor, error) {
-	bench, err := catalog.OneLocation(ctx, q, site, "bench")
-	if err != nil {
-		return bench, walking.Floor{}, err
-	}
-	floor, err := catalog.FloorOf(ctx, q, site)
-	return bench, floor, err
 }
 
 // route puts the stops in the order of the shortest walk and sums the round up.

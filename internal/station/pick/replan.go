@@ -85,10 +85,7 @@ func replanStop(ctx context.Context, tx *command.Tx, r reservation.Reservation, 
 			r.Quantity, r.SKU, r.Order, r.Round).Of(refusal.Conflict)
 	}
 	stop := round.Stops[i]
-	if err := reserveFound(ctx, tx, stop, stop.left().Sub(cut)); err != nil {
-		return err
-	}
-	if err := countOnLine(ctx, tx, stop.LineID, cut.Neg(), decimal.Zero); err != nil {
+	if err := stop.shorten(ctx, tx, stop.left().Sub(cut), cut); err != nil {
 		return err
 	}
 	tx.NotifySite(round.SiteID, ledger.Topics(topics...)...)

@@ -50,14 +50,19 @@ func Short(ctx context.Context, tx *command.Tx, id, stopID int64, found string) 
 
 // foundShort notes what a bin is short of, and puts the bin down for counting.
 func (s RoundStop) foundShort(ctx context.Context, tx *command.Tx, r Round, here, short decimal.Decimal) error {
-	if err := reserveFound(ctx, tx, s, here); err != nil {
-		return err
-	}
-	if err := countOnLine(ctx, tx, s.LineID, short.Neg(), decimal.Zero); err != nil {
+	if err := s.shorten(ctx, tx, here, short); err != nil {
 		return err
 	}
 	return countrequests.Raise(ctx, tx, countrequests.Request{Location: s.LocationID, Item: s.ItemID, Why: countrequests.Short, Found: &here,
 		Round: &r.ID})
+}
+
+// shorten keeps reserved only what is here, and takes what is short off the stop and off its line.
+func (s RoundStop) shorten(ctx context.Context, tx *command.Tx, here, short decimal.Decimal) error {
+	if err := reserveFound(ctx, tx, s, here); err != nil {
+		return err
+	}
+	return countOnLine(ctx, tx, s.LineID, short.Neg(), decimal.Zero)
 }
 
 // keepReserved keeps only so much of a stop's stock reserved; of units by name, none.

@@ -137,11 +137,7 @@ func walks(ctx context.Context, q sqlx.QueryerContext, in Wish, fetches []Fetch)
 		}
 		out[n].Fetches, out[n].Kg = append(out[n].Fetches, f), out[n].Kg.Add(f.kg)
 	}
-	bench, err := catalog.OneLocation(ctx, q, in.SiteID, "bench")
-	if err != nil {
-		return nil, err
-	}
-	floor, err := catalog.FloorOf(ctx, q, in.SiteID)
+	bench, floor, err := catalog.BenchAndFloor(ctx, q, in.SiteID)
 	if err != nil {
 		return nil, err
 	}

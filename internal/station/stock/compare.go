@@ -54,7 +54,7 @@ type KindChange struct {
 	Quantity decimal.Decimal `json:"quantity"`
 }
 
-// comparedCell is what a kind of move did to goods in a bin between two instants, with how many there were before it.
+// comparedCell is what a kind of move did to goods in a bin between two instants.
 type comparedCell struct {
 	ItemID     int32 `db:"item_id"`
 	SKU        string
@@ -62,15 +62,13 @@ type comparedCell struct {
 	Location   string
 	Lot        string
 	Condition  string
-	Before     decimal.Decimal
 	Kind       posting.Kind
 	Moves      int
 	Quantity   decimal.Decimal
 }
 
 // compareQuery reads what moved between two instants ($1 and $2) at a site ($3), in a location ($4) and of an item
-// ($5), each of them open where it is 0: by goods and kind of move, with how many there were of the goods before. Goods
-// that did not move do not differ.
+// ($5), each of them open where it is 0: by goods and kind of move. Goods that did not move do not differ.
 const compareQuery = `
 	WITH moved AS (
 		SELECT e.location_id, e.item_id, e.lot_id, e.condition, t.kind, count(*) AS moves, sum(e.delta) AS quantity
@@ -78,11 +76,9 @@ const compareQuery = `
 		 WHERE t.entered_at > $1 AND t.entered_at <= $2 AND p.real AND ($3 = 0 OR p.site_id = $3) AND ($4 = 0 OR p.id = $4)
 		   AND ($5 = 0 OR e.item_id = $5)
 		 GROUP BY 1, 2, 3, 4, 5)
-	SELECT m.item_id, i.sku, m.location_id, p.code AS location, coalesce(l.code, '') AS lot, m.condition, coalesce(b.quantity, 0) AS before,
-	       m.kind, m.moves, m.quantity
+	SELECT m.item_id, i.sku, m.location_id, p.code AS location, coalesce(l.code, '') AS lot, m.condition, m.kind, m.moves,
+	       m.quantity
 	  FROM moved m JOIN items i ON i.id = m.item_id JOIN locations p ON p.id = m.location_id LEFT JOIN lots l ON l.id = m.lot_id
-	  LEFT JOIN (` + ledger.StoodAt + `) AS b ON b.location_id = m.location_id AND b.item_id = m.item_id
-	       AND b.lot_id IS NOT DISTINCT FROM m.lot_id AND b.condition = m.condition
 	 ORDER BY i.sku, p.code, l.code, m.condition, m.kind`
 
 // compare reads what differs between two instants, and by which moves.
@@ -105,25 +101,56 @@ func compare(ctx context.Context, q sqlx.QueryerContext, in Compare, now time.Ti
 	if err := sqlx.SelectContext(ctx, q, &cells, compareQuery, in.From, in.To, in.Site, in.Location, in.Item); err != nil {
 		return out, fmt.Errorf("comparing two instants: %w", err)
 	}
-	out.Rows = grouped(cells, in.By)
-	if in.By != "goods" {
-		return out, out.fillUp(ctx, q, in)
+	before, err := in.before(ctx, q)
+	if err != nil {
+		return out, err
 	}
+	out.Rows = grouped(cells, before, in.By)
 	return out, nil
 }
 
-// goodsKey is what goods are told by.
+// goodsKey is what goods are told by; told by item or by bin, the rest of it is empty.
 type goodsKey struct {
 	item, location int32
 	lot, condition string
 }
 
+// told are the columns of goodsKey as things are told apart, of what stood there (b) and its lot (l).
+var told = map[string]string{
+	"item":  "b.item_id, 0 AS location_id, '' AS lot, '' AS condition",
+	"bin":   "0 AS item_id, b.location_id, '' AS lot, '' AS condition",
+	"goods": "b.item_id, b.location_id, coalesce(l.code, '') AS lot, b.condition",
+}
+
+// before reads how many there were at the earlier instant, of what moved since and of what did not.
+func (in Compare) before(ctx context.Context, q sqlx.QueryerContext) (map[goodsKey]decimal.Decimal, error) {
+	var rows []struct {
+		ItemID     int32 `db:"item_id"`
+		LocationID int32 `db:"location_id"`
+		Lot        string
+		Condition  string
+		Quantity   decimal.Decimal
+	}
+	if err := sqlx.SelectContext(ctx, q, &rows, `
+		SELECT `+told[in.By]+`, sum(b.quantity) AS quantity FROM (`+ledger.StoodAt+`) AS b JOIN locations p ON p.id = b.location_id
+		  LEFT JOIN lots l ON l.id = b.lot_id
+		 WHERE p.real AND ($2 = 0 OR p.site_id = $2) AND ($3 = 0 OR p.id = $3) AND ($4 = 0 OR b.item_id = $4) GROUP BY 1, 2, 3, 4`,
+		in.From, in.Site, in.Location, in.Item); err != nil {
+		return nil, fmt.Errorf("reading what lay there before: %w", err)
+	}
+	out := make(map[goodsKey]decimal.Decimal, len(rows))
+	for _, r := range rows {
+		out[goodsKey{r.ItemID, r.LocationID, r.Lot, r.Condition}] = r.Quantity
+	}
+	return out, nil
+}
+
 // grouped puts cells together by item, by bin, or as goods.
-func grouped(cells []comparedCell, by string) []Differed {
-	rows, at, counted := []Differed{}, map[goodsKey]int{}, map[goodsKey]bool{}
+func grouped(cells []comparedCell, before map[goodsKey]decimal.Decimal, by string) []Differed {
+	rows, at := []Differed{}, map[goodsKey]int{}
 	for _, c := range cells {
-		goods := goodsKey{c.ItemID, c.LocationID, c.Lot, c.Condition}
-		key, row := goods, Differed{ItemID: c.ItemID, SKU: c.SKU, LocationID: c.LocationID, Location: c.Location, Lot: c.Lot, Condition: c.Condition}
+		key := goodsKey{c.ItemID, c.LocationID, c.Lot, c.Condition}
+		row := Differed{ItemID: c.ItemID, SKU: c.SKU, LocationID: c.LocationID, Location: c.Location, Lot: c.Lot, Condition: c.Condition}
 		switch by {
 		case "item":
 			key, row = goodsKey{item: c.ItemID}, Differed{ItemID: c.ItemID, SKU: c.SKU}
@@ -133,11 +160,8 @@ func grouped(cells []comparedCell, by string) []Differed {
 		i, known := at[key]
 		if !known {
 			i, at[key] = len(rows), len(rows)
+			row.Before = before[key]
 			rows = append(rows, row)
-		}
-		if !counted[goods] {
-			counted[goods] = true
-			rows[i].Before = rows[i].Before.Add(c.Before)
 		}
 		rows[i].add(c)
 	}
@@ -160,31 +184,6 @@ func (d *Differed) add(c comparedCell) {
 	}
 	d.By[i].Moves += c.Moves
 	d.By[i].Quantity = d.By[i].Quantity.Add(c.Quantity)
-}
-
-// fillUp adds to each item or bin what lay there and did not move, so that before and after are all of it.
-func (c *Compared) fillUp(ctx context.Context, q sqlx.QueryerContext, in Compare) error {
-	column := map[string]string{"item": "item_id", "bin": "location_id"}[in.By]
-	var rows []struct {
-		ID       int32
-		Quantity decimal.Decimal
-	}
-	if err := sqlx.SelectContext(ctx, q, &rows, `
-		SELECT b.`+column+` AS id, sum(b.quantity) AS quantity FROM (`+ledger.StoodAt+`) AS b JOIN locations p ON p.id = b.location_id
-		 WHERE p.real AND ($2 = 0 OR p.site_id = $2) AND ($3 = 0 OR p.id = $3) AND ($4 = 0 OR b.item_id = $4) GROUP BY 1`,
-		in.From, in.Site, in.Location, in.Item); err != nil {
-		return fmt.Errorf("reading what lay there before: %w", err)
-	}
-	lay := map[int32]decimal.Decimal{}
-	for _, r := range rows {
-		lay[r.ID] = r.Quantity
-	}
-	for i := range c.Rows {
-		r := &c.Rows[i]
-		r.Before = lay[r.ItemID+r.LocationID]
-		r.After = r.Before.Add(r.Changed)
-	}
-	return nil
 }
 
 // table writes the comparison into a file.

@@ -82,11 +82,7 @@ type pastWalk struct {
 // readWalks reads who walked which round, and where they were: on their way from what they took last, or from the
 // bench, to what they took next, or back to it.
 func (p *PastFloor) readWalks(ctx context.Context, q sqlx.QueryerContext, site int32) error {
-	floor, err := catalog.FloorOf(ctx, q, site)
-	if err != nil {
-		return err
-	}
-	bench, err := catalog.OneLocation(ctx, q, site, "bench")
+	bench, floor, err := catalog.BenchAndFloor(ctx, q, site)
 	if err != nil {
 		return err
 	}

@@ -2,6 +2,7 @@
 import { computed, onMounted, ref } from 'vue'
 import { api, ask, once, Problem, type Schemas } from '@/api/client'
 import { serialOf } from '@/parts/serials'
+import { byLots, byUnits } from '@/parts/tracking'
 import { countOf, kindWords, rowsOf, useMoved } from '@/stations/audit/count'
 import { useGuarded } from './guarded'
 import ScanBox from './ScanBox.vue'
@@ -18,8 +19,8 @@ const units = ref<Record<number, string[]>>({})
 const closed = ref<Record<number, boolean>>({})
 const into = ref(0)
 const rows = computed(() => rowsOf(entry.value, lots.value))
-const byUnit = computed(() => entry.value?.tracking === 'serial')
-const byLot = computed(() => ['lot', 'lot_expiry'].includes(entry.value?.tracking ?? ''))
+const byUnit = computed(() => !!entry.value && byUnits(entry.value))
+const byLot = computed(() => !!entry.value && byLots(entry.value))
 const scanned = computed(() => Object.values(units.value).flat())
 const ready = computed(() => rows.value.every((_, i) => byUnit.value || closed.value[i] || !!counts.value[i]))
 const moved = useMoved(() => entry.value)

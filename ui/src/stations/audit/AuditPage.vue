@@ -18,6 +18,7 @@ import { codesOf } from '@/parts/serials'
 import SheetTable from '@/parts/SheetTable.vue'
 import TextEntry from '@/parts/TextEntry.vue'
 import TimeEntry from '@/parts/TimeEntry.vue'
+import { byLots, byUnits } from '@/parts/tracking'
 import AuditQueue from './AuditQueue.vue'
 import { countOf, type KindRow, kindWords, rowsOf, useMoved } from './count'
 import { useAuditQueue } from './queue'
@@ -57,8 +58,8 @@ const draft = useDraft<Written>(
 )
 const written = computed(() => draft.mine.value)
 const rows = computed(() => rowsOf(entry.data.value, written.value?.lots ?? []))
-const bySerial = computed(() => entry.data.value?.tracking === 'serial')
-const byLot = computed(() => !!entry.data.value?.tracking.startsWith('lot') && entry.data.value.tracking !== 'lot_out')
+const bySerial = computed(() => !!entry.data.value && byUnits(entry.data.value))
+const byLot = computed(() => !!entry.data.value && byLots(entry.data.value))
 const { busy, problem, done, run } = useCommand()
 const moved = useMoved(() => entry.data.value)
 const isClosed = (i: number) => !!written.value?.closed[i]

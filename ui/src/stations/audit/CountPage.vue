@@ -42,7 +42,7 @@ const draft = useDraft<{ reason: string }>(
   () => `count-decision/${id.value}/${shown.value?.state ?? ''}`,
   () => shown.value && { reason: '' },
 )
-const { sure, asking, yes } = useSure(() => id.value)
+const { sure, yes } = useSure(() => id.value)
 const body = computed(() => ({
   reason: draft.mine.value?.reason ?? '',
   sure: sure.value.length ? sure.value : undefined,
@@ -67,7 +67,6 @@ const {
 )
 const said = computed(() => problem.value ?? refused.value)
 async function decide(how: 'settle' | 'again' | 'take-back') {
-  asking(() => undefined)
   const made = await run(
     () =>
       once((h) => {

@@ -1,5 +1,6 @@
 import { computed, ref, watch } from 'vue'
 import type { Problem, Schemas } from '@/api/client'
+import { byLots } from '@/parts/tracking'
 
 /** What is written down of one kind: how many, or the serials; or that its carton was seen closed. */
 export type Found = Pick<Schemas['AuditCounted'], 'quantity' | 'serials' | 'closed'>
@@ -8,7 +9,7 @@ export type KindRow = Pick<Schemas['AuditKind'], 'lot_id' | 'lot' | 'carton_id' 
 
 /** The kinds that are counted: those of the entry, and lots that were found besides. */
 export const rowsOf = (e: Schemas['AuditEntry'] | undefined, lots: string[]): KindRow[] => [
-  ...(e?.kinds ?? []).filter((k) => k.lot_id || k.carton_id || !lots.length || !e?.tracking.startsWith('lot')),
+  ...(e?.kinds ?? []).filter((k) => k.lot_id || k.carton_id || !lots.length || !(e && byLots(e))),
   ...lots.map((lot) => ({ lot_id: null, lot, carton_id: null, carton: '' })),
 ]
 
