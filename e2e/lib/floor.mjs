@@ -64,10 +64,17 @@ export async function countHere(page, location, item, quantity) {
   return command(page, '/counts', { location_id: location, item_id: item, since: entry.since, kinds: [{ quantity }] })
 }
 
-/** A stop that should have emptied its bin asks for a look: it is empty. */
-export async function lookInto(hand) {
+const bench = (hand) => hand.getByRole('button', { name: 'Bring to the bench' })
+
+/** Where a take leads: to the scan of the next stop, or to the bench. */
+export const onward = (hand) => hand.locator('[data-scan]').or(bench(hand))
+
+/** A stop that should have emptied its bin asks for a look: it is empty. Then comes what is next. */
+export async function lookInto(hand, next = bench(hand)) {
   const look = hand.locator('[data-nought] [data-press]')
+  await expect(look.or(next).first()).toBeVisible()
   if (await look.isVisible()) await look.click()
+  await expect(next).toBeVisible()
 }
 
 /** What a wedge scanner does: it types and ends with Enter. */

@@ -1,4 +1,4 @@
-import { ask, command, expect, order, round, scan, signOn, takeHandheld, test } from '../lib/floor.mjs'
+import { ask, command, expect, lookInto, order, round, scan, signOn, takeHandheld, test } from '../lib/floor.mjs'
 import { proxy } from '../lib/proxy.mjs'
 
 /** A handheld on which the application is kept. */
@@ -56,6 +56,7 @@ test('the server is stopped in mid-round: a reload and a start anew show all tha
   await scan(anew, second.sku)
   await scan(anew, r.sscc)
   await anew.locator('[data-press]').click()
+  await lookInto(anew)
   await anew.getByRole('button', { name: 'Bring to the bench' }).click()
   await expect(anew.getByRole('heading', { name: 'At the bench' })).toBeVisible()
   await expect(anew.locator('[data-queued]')).toContainText('3 steps are waiting')
@@ -119,6 +120,7 @@ test('another lot that lies there is taken without a connection, and is judged w
   await hand.context().setOffline(false)
   await expect(hand.locator('[data-queued]')).toHaveCount(0, { timeout: 30_000 })
   expect((await ask(page, `/rounds/${r.id}`)).stops).toMatchObject([{ id: stop.id, lot: from.lot, planned_lot: stop.lot, picked: '2' }])
+  await lookInto(hand)
   await hand.getByRole('button', { name: 'Bring to the bench' }).click()
   await expect(hand.getByRole('heading', { name: 'At the bench' })).toBeVisible()
 })
@@ -139,6 +141,7 @@ test('a new version of the application is taken up between rounds, never within 
   await hand.getByRole('link', { name: 'Back' }).click()
   await hand.getByRole('link', { name: `Round ${r.number}` }).click()
   await take(hand, r.stops[0], r.sscc)
+  await lookInto(hand)
   await hand.getByRole('button', { name: 'Bring to the bench' }).click()
   await expect(hand.getByRole('heading', { name: 'At the bench' })).toBeVisible()
   expect(await hand.evaluate(() => window.since)).toBe('before')

@@ -1,4 +1,4 @@
-import { ask, askedFor, command, expect, field, find, order, pick, press, round, scan, signOn, takeHandheld, test } from '../lib/floor.mjs'
+import { ask, askedFor, command, expect, field, find, lookInto, order, pick, press, round, scan, signOn, takeHandheld, test } from '../lib/floor.mjs'
 
 const inThree = new Date(Date.now() + 3 * 864e5).toISOString().slice(0, 10)
 
@@ -213,7 +213,7 @@ test('picks made without a connection are queued and sent once; a conflict is sh
   expect((await ask(page, `/rounds/${r.id}`)).stops[0].picked).toBe(first.quantity)
   await hand.getByRole('button', { name: 'Discard it: it is undone here' }).click()
   await expect(hand.locator('[data-conflict]')).toHaveCount(0)
-  await expect(hand.getByRole('heading', { name: 'All stops made' })).toBeVisible()
+  await lookInto(hand)
   const takes = (await ask(page, `/items/${first.item_id}/trail?site=1`)).lines.filter((l) => l.document === r.number && l.kind === 'pick' && Number(l.delta) < 0)
   expect(takes).toHaveLength(1)
 })
@@ -240,11 +240,11 @@ test('two pickers race for the last unit: one has it, the other is told', async 
   const stops = await Promise.all(rounds.map(async (r) => (await ask(page, `/rounds/${r.id}`)).stops[0]))
   // The shelf holds one less than the books: whoever comes second finds none.
   await scanStop(hands[0][0], stops[0], hands[0][1])
-  await expect(hands[0][0].getByRole('heading', { name: 'All stops made' })).toBeVisible()
+  await lookInto(hands[0][0])
   await hands[1][0].getByRole('button', { name: 'Not enough here' }).click()
   await hands[1][0].getByLabel(/How many are there/).fill('0')
   await hands[1][0].getByRole('button', { name: 'Only 0 here' }).click()
-  await expect(hands[1][0].getByRole('heading', { name: 'All stops made' })).toBeVisible()
+  await lookInto(hands[1][0])
   await page.goto('/orders')
   await pick(page, 'Show', 'late or blocked')
   await expect(page.locator('nav.q a', { hasText: b.number })).toContainText('a bin was short')
@@ -400,6 +400,7 @@ test('in the hand: each unit is scanned, a round is reassigned, and a vehicle is
   await scan(hand, sscc)
   await expect(hand.locator('[data-quantity]')).toHaveValue('2')
   await hand.locator('[data-press]').click()
+  await lookInto(hand)
   await hand.getByRole('button', { name: 'Bring to the bench' }).click()
   await expect(hand.getByRole('heading', { name: 'At the bench' })).toBeVisible()
   const carton = (await ask(hand, '/cartons?site=1&state=at_bench')).find((c) => c.sscc === sscc)
@@ -483,7 +484,7 @@ test('a site that has no bin scanned is not asked for one in the hand', async ({
   await scan(hand, 'TP-G24')
   await scan(hand, label.sscc)
   await hand.getByRole('button', { name: /^Take 2, into carton A/ }).click()
-  await expect(hand.getByRole('heading', { name: 'All stops made' })).toBeVisible()
+  await lookInto(hand)
   await set('yes')
 })
 

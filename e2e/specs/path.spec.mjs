@@ -1,4 +1,4 @@
-import { ask, expect, find, lookInto, press, scan, signOn, takeHandheld, test } from '../lib/floor.mjs'
+import { ask, expect, find, lookInto, onward, press, scan, signOn, takeHandheld, test } from '../lib/floor.mjs'
 
 test.describe.configure({ mode: 'serial' })
 
@@ -160,7 +160,7 @@ test('the round is walked on a handheld; a wrong scan stops it and says what was
     await expect(hand.locator('[data-quantity]')).toHaveValue(stop.quantity)
     await hand.locator('[data-press]').click()
     await expect(hand.locator('.dots .d')).toHaveCount(i + 1)
-    await lookInto(hand)
+    await lookInto(hand, onward(hand))
   }
   await hand.getByRole('button', { name: 'Bring to the bench' }).click()
   await expect(hand.getByRole('heading', { name: 'At the bench' })).toBeVisible()

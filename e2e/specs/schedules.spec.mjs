@@ -1,4 +1,4 @@
-import { ask, askedFor, command, countHere, expect, find, order, pick, press, round, scan, signOn, takeHandheld, test, type } from '../lib/floor.mjs'
+import { ask, askedFor, command, countHere, expect, find, lookInto, onward, order, pick, press, round, scan, signOn, takeHandheld, test, type } from '../lib/floor.mjs'
 
 const tomorrow = new Date(Date.now() + 864e5).toISOString().slice(0, 10)
 
@@ -92,8 +92,8 @@ test('from the last take on it is sent at once: looked over, with its invoice, w
     await scan(hand, s.sku)
     await scan(hand, label.sscc)
     await hand.locator('[data-press]').click()
+    await lookInto(hand, onward(hand))
   }
-  await expect(hand.getByRole('heading', { name: 'All stops made' })).toBeVisible()
   await hand.getByText('Where it was picked, and what is left there').click()
   await expect(hand.locator('[data-origin]')).toHaveCount(2)
   await expect(hand.locator('[data-origin]').filter({ hasText: 'CB-025' })).toContainText('stay')
@@ -138,6 +138,7 @@ test('a whole round is walked without a connection: cartons opened, a bin short,
   await hand.getByRole('button', { name: 'Only 1 here' }).click()
   await expect(hand.locator('[data-take]')).toHaveText('1')
   await take(stops[1], labels[1].sscc)
+  await lookInto(hand)
   await hand.getByRole('button', { name: 'Bring to the bench' }).click()
   await expect(hand.locator('[data-queued]')).toContainText('6 steps are waiting to be sent')
   expect((await ask(page, `/rounds/${r.id}`)).cartons).toHaveLength(0)
@@ -154,6 +155,7 @@ test('a whole round is walked without a connection: cartons opened, a bin short,
     expect(more.sku).toBe(lacked.sku)
     expect(more.bin).not.toBe(lacked.bin)
     await take(more, labels[1].sscc)
+    await lookInto(hand)
     await hand.getByRole('button', { name: 'Bring to the bench' }).click()
   }
   await expect(hand.getByRole('heading', { name: 'At the bench' })).toBeVisible()
