@@ -251,8 +251,8 @@ func (s *story) troubles() {
 			MoveID: arrival.Receipts[0].MoveID, Reason: "Two were the driver's, for another house"})
 	})
 	as(s, "office", func(ctx context.Context, tx *command.Tx) (purchasing.Order, error) {
-		return purchasing.EnterSupplierInvoice(ctx, tx, order.ID, purchasing.NewSupplierInvoice{Number: "HAL-20418",
-			InvoicedOn: s.clock.Format(time.DateOnly),
+		return purchasing.EnterSupplierInvoice(ctx, tx, order.ID, purchasing.NewSupplierInvoice{
+			InvoicePaper: purchasing.InvoicePaper{Number: "HAL-20418", InvoicedOn: s.clock.Format(time.DateOnly)},
 			Lines: []purchasing.NewSupplierInvoiceLine{{LineID: off[0].ID, Quantity: off[0].Least.String(),
 				Price: off[0].Price.String()}}})
 	})

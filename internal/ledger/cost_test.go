@@ -1,6 +1,7 @@
 package ledger_test
 
 import (
+	"context"
 	"math/rand/v2"
 	"strings"
 	"sync"
@@ -10,6 +11,7 @@ import (
 
 	"lanternrow/internal/core/valuation"
 	"lanternrow/internal/ledger"
+	"lanternrow/internal/platform/command"
 	"lanternrow/internal/test/world"
 )
 
@@ -79,6 +81,66 @@ func TestCostsFollowFromTheMovesAlone(t *testing.T) {
 			t.Errorf("item %d at site %d, first in first out: %+v %v", k.Item, k.Site, v, err)
 		}
 	}
+}
+
+// TestGoodsAreRecostedBesidePostings has sides receive, move on and sell while others re-cost what came: no part is lost
+// between them, and the moves with the entries, in their order, give the averages that are kept.
+func TestGoodsAreRecostedBesidePostings(t *testing.T) {
+	t.Parallel()
+	h := world.New(t)
+	near, far := h.Bin(t, "A-01-1-A"), h.Bin(t, "Z-01-1-A")
+	h.Owner.MustExec(`UPDATE locations SET max_units = NULL`)
+	items := []int32{world.Clamp, world.Heavy}
+	for _, item := range items {
+		h.Stock(t, item, near, 5)
+	}
+	var wg sync.WaitGroup
+	for worker := range 6 {
+		wg.Go(func() {
+			r := rand.New(rand.NewPCG(uint64(worker), 8))
+			for range 30 {
+				if worker%3 == 0 {
+					if err := recostSome(h, r); err != nil {
+						t.Error(err)
+					}
+					continue
+				}
+				var moves []ledger.Move
+				for _, item := range items[:1+r.IntN(2)] {
+					way := [][2]int32{{world.SupplierLocation, near}, {near, far}, {far, near}, {near, world.CustomerLocation}}[r.IntN(4)]
+					moves = append(moves, ledger.Move{Item: item, Quantity: units(int64(1 + r.IntN(4))), From: way[0], To: way[1]})
+				}
+				if err := h.Post(moves...); err != nil && !strings.Contains(err.Error(), "Look again") {
+					t.Error(err)
+				}
+			}
+		})
+	}
+	wg.Wait()
+	h.Whole(t)
+	var entries int
+	if err := h.App.Get(&entries, `SELECT count(*) FROM recosts`); err != nil || entries < 50 {
+		t.Errorf("%d entries are kept (%v)", entries, err)
+	}
+	for _, write := range []string{`DELETE FROM recost_parts`, `UPDATE recosts SET note = 'another'`, `SELECT ledger_cost(1, 1, 1, 1)`} {
+		if _, err := h.App.Exec(write); err == nil {
+			t.Errorf("the application may do this: %s", write)
+		}
+	}
+}
+
+// recostSome lets what some moves brought cost more, of both items at once.
+func recostSome(h *world.House, r *rand.Rand) error {
+	_, err := world.Act(h, func(ctx context.Context, tx *command.Tx) (bool, error) {
+		var more []ledger.More
+		if err := tx.SelectContext(ctx, &more, `
+			SELECT m.item_id AS item, max(m.id) AS move, $2::numeric AS amount FROM moves m
+			 WHERE m.from_location = $1 GROUP BY 1`, world.SupplierLocation, decimal.New(1+r.Int64N(999), -2)); err != nil {
+			return false, err
+		}
+		return true, ledger.Recost(ctx, tx, ledger.Head{Document: "PO-1", Note: "Freight"}, more)
+	})
+	return err
 }
 
 // flowsAt reads what came to a site and went, by the moves alone; site 0 is transit.

@@ -146,20 +146,24 @@ func Verify(ctx context.Context, db *sqlx.DB) (Report, error) {
 	return r, r.verifyCosts(ctx, tx)
 }
 
-// verifyCosts replays what came to each site and went, in order, and holds the average that
+// verifyCosts replays what came to each site and went, and what was re-costed, in order, and holds the average that
 // this makes against the one that is kept.
 func (r *Report) verifyCosts(ctx context.Context, tx *sqlx.Tx) error {
 	type pair struct{ item, site int32 }
 	due := map[pair]*valuation.Average{}
 	rows, err := tx.QueryxContext(ctx, `
-		SELECT m.item_id, x.site, x.delta, m.unit_cost
+		SELECT m.item_id, x.site, x.delta, m.unit_cost, 0 AS more, m.id AS after, 0 AS recost
 		  FROM moves m
 		  JOIN locations f ON f.id = m.from_location
 		  JOIN locations t ON t.id = m.to_location,
 		       LATERAL (VALUES (f.real, coalesce(m.from_site, 0), -m.quantity),
 		                       (t.real, coalesce(m.to_site, 0), m.quantity)) AS x(real, site, delta)
 		 WHERE x.real AND (f.real, m.from_site) IS DISTINCT FROM (t.real, m.to_site)
-		 ORDER BY m.id, x.delta`)
+		UNION ALL
+		SELECT r.item_id, p.place, 0, 0, p.value, r.after_move, r.id
+		  FROM recosts r JOIN recost_parts p ON p.recost_id = r.id
+		 WHERE p.method = 'average' AND p.place <> -1
+		 ORDER BY after, recost, delta`)
 	if err != nil {
 		return fmt.Errorf("reading costs: %w", err)
 	}
@@ -167,13 +171,19 @@ func (r *Report) verifyCosts(ctx context.Context, tx *sqlx.Tx) error {
 	for rows.Next() {
 		var p pair
 		var f valuation.Flow
-		if err := rows.Scan(&p.item, &p.site, &f.Quantity, &f.UnitCost); err != nil {
+		var more decimal.Decimal
+		var after, recost int64
+		if err := rows.Scan(&p.item, &p.site, &f.Quantity, &f.UnitCost, &more, &after, &recost); err != nil {
 			return fmt.Errorf("reading costs: %w", err)
 		}
 		if due[p] == nil {
 			due[p] = &valuation.Average{}
 		}
-		due[p].Add(f)
+		if recost != 0 {
+			due[p].Recost(more)
+		} else {
+			due[p].Add(f)
+		}
 	}
 	if err := rows.Err(); err != nil {
 		return fmt.Errorf("reading costs: %w", err)

@@ -5,10 +5,12 @@ package purchasing
 
 import (
 	"context"
+	"net/http"
+
 	"lanternrow/internal/exchange"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/web"
-	"net/http"
+	"lanternrow/internal/value"
 )
 
 type byID struct {
@@ -217,5 +219,33 @@ func registerPapers(r *web.Router) {
 			Body NewSupplierInvoice
 		}) (Order, error) {
 			return EnterSupplierInvoice(ctx, tx, in.ID, in.Body)
+		})
+	web.Query(r, http.MethodPost, "/purchase-orders/{id}/invoices/preview", "preview-invoice",
+		"What an invoice would make goods that came cost more or less", web.Office,
+		func(ctx context.Context, in *struct {
+			ID   int64 `path:"id"`
+			Body NewSupplierInvoice
+		}) ([]value.Entry, error) {
+			return foresee(ctx, r.Runner, func(ctx context.Context, tx *command.Tx) (Order, error) {
+				return EnterSupplierInvoice(ctx, tx, in.ID, in.Body)
+			})
+		})
+	web.Command(r, "/purchase-orders/{id}/freight", "enter-freight",
+		"Enter a carrier's invoice for an order's freight, borne by what came", web.Office,
+		func(ctx context.Context, tx *command.Tx, in *struct {
+			ID   int64 `path:"id"`
+			Body NewFreightInvoice
+		}) (Order, error) {
+			return EnterFreight(ctx, tx, in.ID, in.Body)
+		})
+	web.Query(r, http.MethodPost, "/purchase-orders/{id}/freight/preview", "preview-freight",
+		"What freight would make goods that came cost more or less", web.Office,
+		func(ctx context.Context, in *struct {
+			ID   int64 `path:"id"`
+			Body NewFreightInvoice
+		}) ([]value.Entry, error) {
+			return foresee(ctx, r.Runner, func(ctx context.Context, tx *command.Tx) (Order, error) {
+				return EnterFreight(ctx, tx, in.ID, in.Body)
+			})
 		})
 }

@@ -8,7 +8,6 @@ import (
 	"time"
 
 	"lanternrow/internal/carriers"
-	"lanternrow/internal/core/measure"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/core/states"
 	"lanternrow/internal/documents"
@@ -116,12 +115,8 @@ func (t OrderTerms) keep(ctx context.Context, tx *command.Tx, order int64) error
 	}
 	freight := decimal.Zero
 	if t.Freight != "" {
-		if freight, err = measure.ParsePrice("freight", t.Freight); err != nil {
+		if freight, err = wholeHundredths("freight", t.Freight); err != nil {
 			return err
-		}
-		if !freight.Equal(freight.Truncate(2)) {
-			return refusal.New(refusal.PriceMalformed, "freight",
-				"%s has more than two decimals. Freight is in whole hundredths.", freight)
 		}
 	}
 	by := t.FreightBy

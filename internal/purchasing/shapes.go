@@ -85,15 +85,30 @@ type Invoice struct {
 	// Waits is true for one whose goods are still to come; Orders are those that it asks for.
 	Waits  bool   `db:"waits" json:"waits"`
 	Orders string `db:"orders" json:"orders"`
+	// Carrier asks for the freight of the order; empty where the supplier asks for its goods.
+	Carrier string `db:"carrier" json:"carrier"`
+}
+
+// InvoicePaper is what stands at the head of an invoice as it is entered.
+type InvoicePaper struct {
+	Number     string `json:"number" maxLength:"60"`
+	InvoicedOn string `json:"invoiced_on" doc:"YYYY-MM-DD"`
+	// Sure are the questions about it that were answered with yes.
+	Sure refusal.Sure `json:"sure,omitempty" maxItems:"8"`
 }
 
 // NewSupplierInvoice is an invoice as it is entered.
 type NewSupplierInvoice struct {
-	Number     string                   `json:"number" maxLength:"60"`
-	InvoicedOn string                   `json:"invoiced_on" doc:"YYYY-MM-DD"`
-	Lines      []NewSupplierInvoiceLine `json:"lines" maxItems:"500"`
-	// Sure are the questions about it that were answered with yes.
-	Sure refusal.Sure `json:"sure,omitempty" maxItems:"8"`
+	InvoicePaper
+	Lines []NewSupplierInvoiceLine `json:"lines" maxItems:"500"`
+}
+
+// NewFreightInvoice is what a carrier asks for an order's freight, as it is entered.
+type NewFreightInvoice struct {
+	InvoicePaper
+	Carrier string `json:"carrier" maxLength:"80"`
+	Amount  string `json:"amount" maxLength:"20" doc:"In whole hundredths"`
+	By      string `json:"by,omitempty" enum:"value,weight" doc:"What it is spread over the lines by; as it is without"`
 }
 
 // NewSupplierInvoiceLine is what an invoice asks for one purchase line, in base units.

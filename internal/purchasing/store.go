@@ -32,6 +32,10 @@ const orderColumns = `
 	                        FROM inbound_lines l JOIN purchase_lines x ON x.line_id = l.id
 	                       WHERE l.order_id = o.id) AS v `
 
+// freightOf is what an order's freight costs: what was asked for it so far, or else what was agreed.
+const freightOf = `coalesce((SELECT sum(freight) FROM supplier_invoices i
+		         WHERE i.order_id = o.order_id AND i.takes_back IS NULL AND NOT i.taken_back), o.freight)`
+
 // lists are the orders people live by: what each holds, beside the site.
 var lists = map[string]string{
 	"open":  `o.state IN ('draft', 'placed', 'partly_received')`,
@@ -151,13 +155,14 @@ func readOrder(ctx context.Context, q sqlx.QueryerContext, id int64) (Order, err
 	o.Invoices = []Invoice{}
 	err = sqlx.SelectContext(ctx, q, &o.Invoices, `
 		SELECT b.id, b.number, to_char(b.invoiced_on, 'YYYY-MM-DD') AS invoiced_on, pe.name AS person,
-		       (SELECT sum(quantity * price) FROM supplier_invoice_lines WHERE invoice_id = b.id)
-		         * CASE WHEN b.takes_back IS NULL THEN 1 ELSE -1 END AS amount,
+		       coalesce(b.freight, (SELECT sum(quantity * price) FROM supplier_invoice_lines WHERE invoice_id = b.id))
+		         * CASE WHEN b.takes_back IS NULL THEN 1 ELSE -1 END AS amount, b.carrier,
 		       b.takes_back IS NOT NULL AS counter, b.taken_back, b.waits AND NOT b.taken_back AS waits, b.reason,
-		       (SELECT string_agg(DISTINCT d.number, ', ') FROM supplier_invoice_lines x JOIN inbound_lines l ON l.id = x.line_id
-		          JOIN inbound_orders d ON d.id = l.order_id WHERE x.invoice_id = b.id) AS orders
+		       coalesce((SELECT string_agg(DISTINCT d.number, ', ') FROM supplier_invoice_lines x
+		          JOIN inbound_lines l ON l.id = x.line_id JOIN inbound_orders d ON d.id = l.order_id
+		         WHERE x.invoice_id = b.id), '') AS orders
 		  FROM supplier_invoices b JOIN people pe ON pe.id = b.entered_by
-		 WHERE EXISTS (SELECT FROM supplier_invoice_lines x JOIN inbound_lines l ON l.id = x.line_id
+		 WHERE b.order_id = $1 AND b.freight IS NOT NULL OR EXISTS (SELECT FROM supplier_invoice_lines x JOIN inbound_lines l ON l.id = x.line_id
 		    WHERE x.invoice_id = b.id AND l.order_id = $1) ORDER BY b.id`, id)
 	if err != nil {
 		return o, fmt.Errorf("reading invoices: %w", err)
@@ -180,7 +185,8 @@ func readLines(ctx context.Context, q sqlx.QueryerContext, order int64) ([]Line,
 		FreightBy    string          `db:"freight_by"`
 	}
 	err = sqlx.SelectContext(ctx, q, &costs, `
-		SELECT x.line_id, to_char(x.needed_on, 'YYYY-MM-DD') AS needed_on, x.price, x.invoiced, o.freight, o.freight_by
+		SELECT x.line_id, to_char(x.needed_on, 'YYYY-MM-DD') AS needed_on, x.price, x.invoiced, `+freightOf+` AS freight,
+		       o.freight_by
 		  FROM inbound_lines l JOIN purchase_lines x ON x.line_id = l.id
 		  JOIN purchase_orders o ON o.order_id = l.order_id
 		 WHERE l.order_id = $1 ORDER BY l.line`, order)

@@ -1,6 +1,7 @@
 package purchasing
 
 import (
+	"cmp"
 	"context"
 	"fmt"
 	"slices"
@@ -32,7 +33,7 @@ func EnterSupplierInvoice(ctx context.Context, tx *command.Tx, order int64, in N
 		return Order{}, err
 	}
 	o := orders[0]
-	if err := in.unknown(ctx, tx, o); err != nil {
+	if err := in.unknown(ctx, tx, o, ""); err != nil {
 		return o, err
 	}
 	var id int64
@@ -54,12 +55,21 @@ func EnterSupplierInvoice(ctx context.Context, tx *command.Tx, order int64, in N
 	if err := countInvoice(ctx, tx, id, waits); err != nil {
 		return o, err
 	}
-	tx.NotifySite(o.SiteID, topics...)
-	return readOrder(ctx, tx, order)
+	return recosted(ctx, tx, orders, "Invoice "+in.Number)
 }
 
-// check reads the day of an invoice, and refuses one without a number or lines.
-func (in *NewSupplierInvoice) check(now time.Time) (time.Time, error) {
+// recosted re-costs what came on orders for what was entered, and reads the first of them.
+func recosted(ctx context.Context, tx *command.Tx, orders []Order, why string) (Order, error) {
+	o := orders[0]
+	if err := recost(ctx, tx, orders, o.Number, why); err != nil {
+		return o, err
+	}
+	tx.NotifySite(o.SiteID, append(topics, "stock")...)
+	return readOrder(ctx, tx, o.ID)
+}
+
+// check reads the day of an invoice, and refuses one without a number.
+func (in *InvoicePaper) check(now time.Time) (time.Time, error) {
 	day, err := documents.Day("invoiced_on", in.InvoicedOn)
 	if err != nil {
 		return day, err
@@ -69,7 +79,16 @@ func (in *NewSupplierInvoice) check(now time.Time) (time.Time, error) {
 	}
 	if in.Number = strings.TrimSpace(in.Number); in.Number == "" {
 		return day, refusal.New(refusal.InvoiceNumberMissing, "number",
-			"Enter the supplier's number of the invoice, so that it is not paid twice.")
+			"Enter the number that stands on the invoice, so that it is not paid twice.")
+	}
+	return day, nil
+}
+
+// check reads the day of an invoice, and refuses one without a number or lines.
+func (in *NewSupplierInvoice) check(now time.Time) (time.Time, error) {
+	day, err := in.InvoicePaper.check(now)
+	if err != nil {
+		return day, err
 	}
 	if len(in.Lines) == 0 {
 		return day, refusal.New(refusal.LinesMissing, "lines", "The invoice has no lines. Enter what it asks for.")
@@ -85,17 +104,18 @@ func (in *NewSupplierInvoice) check(now time.Time) (time.Time, error) {
 	return day, nil
 }
 
-// unknown refuses an invoice that was entered before.
-func (in *NewSupplierInvoice) unknown(ctx context.Context, q sqlx.QueryerContext, o Order) error {
+// unknown refuses an invoice that was entered before: of the order's supplier, or of a carrier.
+func (in *InvoicePaper) unknown(ctx context.Context, q sqlx.QueryerContext, o Order, carrier string) error {
 	var before []string
 	if err := sqlx.SelectContext(ctx, q, &before, `
-		SELECT d.number FROM supplier_invoices b JOIN inbound_orders d ON d.id = b.order_id WHERE b.supplier_id = $1
-		   AND upper(b.number) = upper($2) AND NOT b.taken_back AND b.takes_back IS NULL`, o.SupplierID, in.Number); err != nil {
+		SELECT d.number FROM supplier_invoices b JOIN inbound_orders d ON d.id = b.order_id
+		 WHERE ($3 <> '' OR b.supplier_id = $1) AND upper(b.number) = upper($2) AND upper(b.carrier) = upper($3)
+		   AND NOT b.taken_back AND b.takes_back IS NULL`, o.SupplierID, in.Number, carrier); err != nil {
 		return fmt.Errorf("looking for the invoice: %w", err)
 	}
 	if len(before) > 0 {
 		return refusal.New(refusal.InvoiceKnown, "number", "Invoice %s of %s was entered before, for %s.", in.Number,
-			o.Supplier, before[0]).Of(refusal.Conflict)
+			cmp.Or(carrier, o.Supplier), before[0]).Of(refusal.Conflict)
 	}
 	return nil
 }
@@ -182,8 +202,7 @@ func MatchInvoice(ctx context.Context, tx *command.Tx, order, invoice int64) (Or
 	if err := countInvoice(ctx, tx, invoice, false); err != nil {
 		return o, err
 	}
-	tx.NotifySite(o.SiteID, topics...)
-	return readOrder(ctx, tx, order)
+	return recosted(ctx, tx, orders, "Invoice "+o.Invoices[at].Number)
 }
 
 // linesOf reads what an invoice asks for.
@@ -243,8 +262,9 @@ func TakeInvoiceBack(ctx context.Context, tx *command.Tx, order, invoice int64, 
 	if _, err := tx.ExecContext(ctx, `
 		WITH b AS (
 			INSERT INTO supplier_invoices (order_id, supplier_id, number, invoiced_on, entered_by, entered_at, takes_back,
-			  reason)
-			SELECT order_id, supplier_id, number, $3::timestamptz::date, $2, $3, id, $4 FROM supplier_invoices WHERE id = $1
+			  reason, freight, carrier)
+			SELECT order_id, supplier_id, number, $3::timestamptz::date, $2, $3, id, $4, freight, carrier
+			  FROM supplier_invoices WHERE id = $1
 			RETURNING id),
 		l AS (INSERT INTO supplier_invoice_lines (invoice_id, line_id, quantity, price)
 			SELECT b.id, x.line_id, x.quantity, x.price FROM b, supplier_invoice_lines x WHERE x.invoice_id = $1
@@ -254,15 +274,14 @@ func TakeInvoiceBack(ctx context.Context, tx *command.Tx, order, invoice int64, 
 		UPDATE supplier_invoices SET taken_back = true WHERE id = $1`, invoice, tx.Person.ID, tx.Now, reason); err != nil {
 		return o, fmt.Errorf("taking an invoice back: %w", err)
 	}
-	tx.NotifySite(o.SiteID, topics...)
-	return readOrder(ctx, tx, order)
+	return recosted(ctx, tx, orders, "Invoice "+o.Invoices[at].Number+" taken back: "+reason)
 }
 
 // farBack is after how many days an invoice is rarely entered.
 const farBack = 180
 
 // askDay asks about a day that is to come, or long past.
-func (in NewSupplierInvoice) askDay(day, now time.Time) error {
+func (in InvoicePaper) askDay(day, now time.Time) error {
 	far := day.After(now) || now.Sub(day) > farBack*24*time.Hour
 	return in.Sure.Ask(far, refusal.Question(refusal.DayFar, "invoiced_on",
 		"%s is to come, or more than %d days ago. Read the invoice again, or say that it is dated so.", in.InvoicedOn, farBack))

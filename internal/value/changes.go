@@ -44,8 +44,11 @@ type Day struct {
 	Value decimal.Decimal `db:"value" json:"value"`
 }
 
-// Rounding is what whole cents make of a change, beside the kinds of moves.
-const Rounding posting.Kind = "rounding"
+// What changes what stock is worth beside the kinds of moves: entries that re-cost goods, and what whole cents make of it.
+const (
+	Recosted posting.Kind = "recosted"
+	Rounding posting.Kind = "rounding"
+)
 
 // mostDays is over how many days a course goes.
 const mostDays = 800

@@ -29,6 +29,11 @@ func Register(r *web.Router) {
 		func(ctx context.Context, in *struct{ Between }) (Changes, error) {
 			return readChanges(ctx, db, in.Between, r.Runner.Now())
 		})
+	web.Query(r, http.MethodGet, "/value/recosts", "list-recosts",
+		"What goods turned out to cost more than when they came, by whose invoice, and where that was then", web.Everyone,
+		func(ctx context.Context, in *struct{ Entered }) ([]Entry, error) {
+			return Entries(ctx, db, in.Entered)
+		})
 }
 
 // table is a sum as rows.

@@ -146,32 +146,28 @@ func worths(ctx context.Context, q sqlx.QueryerContext, in Asked) (map[key]decim
 	return out, nil
 }
 
-// crossings are the moves by which goods went from one place that is valued by itself to another: a site, 0 between
-// sites, or valuation.Outside.
-const crossings = `
-	SELECT * FROM (
-		SELECT m.id, t.entered_at, t.kind, m.item_id, m.quantity, m.unit_cost,
-		       CASE WHEN f.real THEN coalesce(f.site_id, 0) ELSE -1 END AS "from", CASE WHEN d.real THEN coalesce(d.site_id, 0) ELSE -1 END AS "to"
-		  FROM moves m JOIN postings t ON t.id = m.posting_id JOIN locations f ON f.id = m.from_location
-		  JOIN locations d ON d.id = m.to_location) AS c
-	 WHERE "from" <> "to"`
-
 // crossed are the same at each of their places, with the value that they carried there or away. Since what goes leaves
-// the average as it is, what came less what went is worth the average.
+// the average as it is, what came less what went is worth the average, with what it was re-costed by since.
 const crossed = `
 	SELECT c.id, c.entered_at, c.kind, c.item_id, e.place, e.quantity, e.quantity * c.unit_cost AS value
-	  FROM (` + crossings + `) AS c CROSS JOIN LATERAL (VALUES ("to", quantity), ("from", -quantity)) AS e(place, quantity)
-	 WHERE e.place <> -1`
+	  FROM (` + ledger.Crossings + `) AS c CROSS JOIN LATERAL (VALUES ("to", quantity), ("from", -quantity)) AS e(place, quantity)
+	 WHERE e.place <> -1
+	UNION ALL
+	SELECT -r.id, r.entered_at, '` + string(Recosted) + `', r.item_id, e.place, 0, e.value
+	  FROM recosts r JOIN recost_parts e ON e.recost_id = r.id AND e.method = 'average' AND e.place <> -1`
 
-// layered values each item by its layers, which it takes along between sites.
+// layered values each item by its layers, which it takes along between sites, at what they were known to cost then.
 func layered(ctx context.Context, q sqlx.QueryerContext, at time.Time) (map[key]decimal.Decimal, error) {
 	var rows []struct {
 		Item int32 `db:"item_id"`
 		valuation.Crossing
 	}
 	if err := sqlx.SelectContext(ctx, q, &rows, `
-		SELECT item_id, "from", "to", quantity, unit_cost AS unitcost FROM (`+crossings+`) AS c WHERE entered_at <= $1
-		 ORDER BY item_id, id`, at); err != nil {
+		SELECT c.item_id, c."from", c."to", c.quantity, c.unit_cost + coalesce(k.amount, 0) / c.quantity AS unitcost
+		  FROM (`+ledger.Crossings+`) AS c
+		  LEFT JOIN (SELECT x.move_id, sum(x.amount) AS amount FROM recost_moves x JOIN recosts r ON r.id = x.recost_id
+		              WHERE r.entered_at <= $1 GROUP BY 1) AS k ON k.move_id = c.id
+		 WHERE c.entered_at <= $1 ORDER BY c.item_id, c.id`, at); err != nil {
 		return nil, fmt.Errorf("reading what came and went: %w", err)
 	}
 	out := map[key]decimal.Decimal{}

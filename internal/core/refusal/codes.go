@@ -167,6 +167,8 @@ const (
 	QuoteExpired         Code = "quote_expired"
 	ReferenceUsed        Code = "reference_used"
 	PriceNought          Code = "price_nought"
+	// FreightHigh asks about freight that costs more than the goods that it brought.
+	FreightHigh Code = "freight_high"
 	// An invoice that comes before its goods is kept, and matched once.
 	GoodsToCome    Code = "goods_to_come"
 	InvoiceMatched Code = "invoice_matched"
@@ -419,7 +421,7 @@ var Codes = []Code{
 	LotUnknown, MovedSince, OnTrolley, QuantityGiven, QuantityMissing, Reserved, SheetEmpty, SheetOver, SerialInStock, SerialNotOurs,
 	SerialUnknown, SerialsWanted, ApprovalMissing, BelowReceived, InvoiceKnown, InvoiceNumberMissing,
 	Invoiced, ItemNotBought, LineItemStands, LineStands, LinesMissing, NothingShort, NothingWaits,
-	OrderApproved, OrderNotPlaced, OrderPlaced, QuoteOver, QuoteExpired, ReferenceUsed, PriceNought, GoodsToCome, InvoiceMatched, NoRequest, SupplierAsked, QuoteMissing, SupplierUnknown, BadRange, ArrivalDone, ArrivalStands,
+	OrderApproved, OrderNotPlaced, OrderPlaced, QuoteOver, QuoteExpired, ReferenceUsed, PriceNought, FreightHigh, GoodsToCome, InvoiceMatched, NoRequest, SupplierAsked, QuoteMissing, SupplierUnknown, BadRange, ArrivalDone, ArrivalStands,
 	DockUnknown, ExpiryMissing, GoodsGone, InspectionOver, InvoiceOverReceived, InvoicePrice,
 	LimitUnknown, LineClosed, LineTwice, LineUnknown, LotExpired, LabelWhole, LabelWithout, LotMalformed, OwnCode, LotMissing,
 	LotRuleMalformed, LotTwice, LotUnwanted, LotsTotal, NothingMoves, OrderClosed, OrderElsewhere,

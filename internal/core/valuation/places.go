@@ -8,11 +8,13 @@ import (
 const Outside int32 = -1
 
 // A Crossing is goods that go from one place that is valued by itself to another, or come from Outside, or go there.
-// UnitCost is what the move carried, per base unit.
+// UnitCost is what the move carried, per base unit; Own tells that it went at that cost whatever there was on average,
+// as a receipt does that is taken back.
 type Crossing struct {
 	From, To int32
 	Quantity decimal.Decimal
 	UnitCost decimal.Decimal
+	Own      bool
 }
 
 // Layered are the layers that are left at each place after all crossings, the oldest first: what goes on to another
@@ -21,7 +23,7 @@ type Crossing struct {
 func Layered(crossings []Crossing) (map[int32][]Layer, error) {
 	at := map[int32][]Layer{}
 	for i, c := range crossings {
-		taken := []Layer{{c.Quantity, c.UnitCost}}
+		taken := []Layer{{Quantity: c.Quantity, UnitCost: c.UnitCost, Crossing: i}}
 		if c.From != Outside {
 			var short decimal.Decimal
 			if taken, at[c.From], short = take(at[c.From], c.Quantity); short.IsPositive() {
@@ -38,11 +40,12 @@ func Layered(crossings []Crossing) (map[int32][]Layer, error) {
 // take takes so much out of layers, the oldest first; short is how much of it there is not.
 func take(layers []Layer, quantity decimal.Decimal) (taken, left []Layer, short decimal.Decimal) {
 	for quantity.IsPositive() && len(layers) > 0 {
-		part := decimal.Min(quantity, layers[0].Quantity)
-		taken = append(taken, Layer{part, layers[0].UnitCost})
+		first := layers[0]
+		part := decimal.Min(quantity, first.Quantity)
+		taken = append(taken, Layer{part, first.UnitCost, first.Crossing})
 		quantity = quantity.Sub(part)
-		if rest := layers[0].Quantity.Sub(part); rest.IsPositive() {
-			layers = append([]Layer{{rest, layers[0].UnitCost}}, layers[1:]...)
+		if rest := first.Quantity.Sub(part); rest.IsPositive() {
+			layers = append([]Layer{{rest, first.UnitCost, first.Crossing}}, layers[1:]...)
 		} else {
 			layers = layers[1:]
 		}

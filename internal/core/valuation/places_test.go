@@ -13,8 +13,8 @@ func n(i int64) decimal.Decimal { return decimal.NewFromInt(i) }
 // memory): 150 at 21, 225 at 27, of which 300 are sold, and 210 at 33. First in, first out: 7,200 are sold, and 8,955
 // are left.
 func TestTheTextbookOfThreePurchases(t *testing.T) {
-	at, err := Layered([]Crossing{{Outside, 1, n(150), n(21)}, {Outside, 1, n(225), n(27)}, {1, Outside, n(120), n(0)},
-		{1, Outside, n(180), n(0)}, {Outside, 1, n(210), n(33)}})
+	at, err := Layered([]Crossing{{Outside, 1, n(150), n(21), false}, {Outside, 1, n(225), n(27), false}, {1, Outside, n(120), n(0), false},
+		{1, Outside, n(180), n(0), false}, {Outside, 1, n(210), n(33), false}})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -22,14 +22,14 @@ func TestTheTextbookOfThreePurchases(t *testing.T) {
 		t.Errorf("%s are left, worth %s", quantity, value)
 	}
 	// 4 at 18.75 are worth 75.00.
-	four, err := Layered([]Crossing{{Outside, 1, n(4), decimal.RequireFromString("18.75")}})
+	four, err := Layered([]Crossing{{Outside, 1, n(4), decimal.RequireFromString("18.75"), false}})
 	if err != nil {
 		t.Fatal(err)
 	}
 	if _, value := Worth(four[1]); value.StringFixed(2) != "75.00" {
 		t.Errorf("4 at 18.75 are worth %s", value)
 	}
-	if _, err := Layered([]Crossing{{1, 2, n(1), n(1)}}); err == nil {
+	if _, err := Layered([]Crossing{{1, 2, n(1), n(1), false}}); err == nil {
 		t.Error("more went than there was")
 	}
 }
@@ -57,7 +57,7 @@ func TestGoodsTakeTheirCostAlong(t *testing.T) {
 			if to != Outside {
 				pieces[to] = append(pieces[to], moved...)
 			}
-			crossings = append(crossings, Crossing{from, to, decimal.NewFromInt(int64(q)), decimal.NewFromInt(cost)})
+			crossings = append(crossings, Crossing{from, to, decimal.NewFromInt(int64(q)), decimal.NewFromInt(cost), false})
 		}
 		at, err := Layered(crossings)
 		if err != nil {

@@ -24,6 +24,8 @@ type Flow struct {
 type Layer struct {
 	Quantity decimal.Decimal `json:"quantity"`
 	UnitCost decimal.Decimal `json:"unit_cost"`
+	// Crossing is the one that brought them, of those that were layered.
+	Crossing int `json:"-"`
 }
 
 // A Value is what is there after all flows, what it is worth, and what went cost.
@@ -45,7 +47,7 @@ func FIFO(flows []Flow) (Value, []Layer, error) {
 			return v, nil, tooMuch(i, f, v.Quantity)
 		}
 		if f.Quantity.IsPositive() {
-			layers = append(layers, Layer(f))
+			layers = append(layers, Layer{Quantity: f.Quantity, UnitCost: f.UnitCost})
 			v.Value = v.Value.Add(f.Quantity.Mul(f.UnitCost))
 			continue
 		}
@@ -81,6 +83,14 @@ func (a *Average) Add(f Flow) {
 		a.UnitCost, a.known = f.UnitCost, true
 	case !a.Quantity.IsZero() && !f.UnitCost.Equal(a.UnitCost):
 		sum := before.Mul(a.UnitCost).Add(f.Quantity.Mul(f.UnitCost))
+		a.UnitCost = decimal.Max(decimal.Zero, sum.DivRound(a.Quantity, Decimals))
+	}
+}
+
+// Recost lets what is there be worth so much more, or less.
+func (a *Average) Recost(value decimal.Decimal) {
+	if a.Quantity.IsPositive() {
+		sum := a.Quantity.Mul(a.UnitCost).Add(value)
 		a.UnitCost = decimal.Max(decimal.Zero, sum.DivRound(a.Quantity, Decimals))
 	}
 }

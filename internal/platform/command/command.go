@@ -165,6 +165,27 @@ func once[T any](
 	return answer, nil, err
 }
 
+// Rehearse runs fn as Do does and takes all of it back, so that a preview refuses what pressing refuses and knows what
+// it comes to. It is for commands that are too entangled to be planned; what fn holds is held until it is taken back.
+func Rehearse[T any](ctx context.Context, r *Runner, fn func(context.Context, *Tx) (T, error)) (answer T, err error) {
+	person, err := people.Acting(ctx)
+	if err != nil {
+		return answer, err
+	}
+	conn, err := database.Acquire(ctx, r.DB)
+	if err != nil {
+		return answer, err
+	}
+	defer conn.Close()
+	tx := &Tx{conn: conn, runner: r, Person: person, Now: r.Now(), Backdate: r.Backdate}
+	defer tx.rollback(ctx)
+	answer, err = fn(ctx, tx)
+	if tx.failed != nil {
+		err = tx.failed
+	}
+	return answer, database.Unavailable(err)
+}
+
 // errTaken says that a request that takes its key first has been through before.
 var errTaken = errors.New("the request key is taken")
 

@@ -59,7 +59,8 @@ func readArrival(ctx context.Context, q sqlx.QueryerContext, id int64) (Arrival,
 	err = sqlx.SelectContext(ctx, q, &a.Receipts, `
 		SELECT min(b.move_id) AS move_id, b.line_id, po.document, po.entered_at AS at, pe.name AS person,
 		       i.id AS item_id, i.tracking, i.sku, m.lot_id, l.code AS lot,
-		       sum(m.quantity) AS quantity, min(m.unit_cost) AS unit_cost, m.to_location AS location_id,
+		       sum(m.quantity) AS quantity, round(min(m.unit_cost) + sum(coalesce(k.amount, 0)) / sum(m.quantity), 6) AS unit_cost,
+		       m.to_location AS location_id,
 		       m.to_carton AS carton_id, c.sscc AS carton,
 		       CASE WHEN b.released_at IS NOT NULL THEN 'good' ELSE m.to_condition END AS condition, b.undone_at,
 		       b.reason, b.found,
@@ -68,6 +69,7 @@ func readArrival(ctx context.Context, q sqlx.QueryerContext, id int64) (Arrival,
 		  JOIN people pe ON pe.id = po.person_id
 		  JOIN items i ON i.id = m.item_id LEFT JOIN lots l ON l.id = m.lot_id
 		  LEFT JOIN serials s ON s.id = m.serial_id LEFT JOIN cartons c ON c.id = m.to_carton
+		  LEFT JOIN LATERAL (SELECT sum(amount) AS amount FROM recost_moves WHERE move_id = m.id) AS k ON true
 		 WHERE b.arrival_id = $1 GROUP BY b.line_id, b.inspection_id, po.id, pe.name, i.id, m.lot_id, l.code,
 		   m.to_location, m.to_carton, c.sscc, m.to_condition, b.released_at, b.undone_at, b.reason,
 		   b.found ORDER BY 1 DESC`, id)

@@ -106,7 +106,7 @@ func (c *Client) Post(path string, body any) Answer {
 // previewed are commands with a preview of the same body.
 var previewed = regexp.MustCompile(`^/(invoices|put-away/pallets|put-away|counts|counts/\d+/settle|` +
 	`arrivals/\d+/receive|inspections/\d+/decide|arrivals/\d+/undo|shipments|shipments/many|loads/\d+/leave|` +
-	`transfers|cartons/\d+/pack|schedules|rounds|waves)$`)
+	`transfers|cartons/\d+/pack|schedules|rounds|waves|purchase-orders/\d+/(invoices|freight))$`)
 
 // unforeseen are refusals that a preview need not make: of a page that is out of date, which its
 // preview is not, and of a reason that is asked for once it is known what for.
