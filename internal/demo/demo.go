@@ -80,6 +80,9 @@ type story struct {
 	blank map[int32][]cartons.Carton
 	// invoices makes invoices in the evening.
 	invoices schedules.Schedule
+	// owes are orders whose supplier's invoices are still to come, and invoiced is how many came.
+	owes     []owed
+	invoiced int
 	// made counts the serials that units came with, by item.
 	made map[string]int
 }

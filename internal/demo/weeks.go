@@ -47,7 +47,9 @@ func (s *story) weekday(day time.Time, back int) {
 	s.labels(8)
 	for i := range suppliers {
 		if back == weeksBack || (i+back)%5 == 0 {
-			s.arrive(s.buy(int32(i+1), day, back == weeksBack), 1, int32(i%2))
+			order := s.buy(int32(i+1), day, back == weeksBack)
+			s.arrive(order, 1, int32(i%2))
+			s.owe(order)
 		}
 	}
 	s.printLabels()
@@ -55,6 +57,8 @@ func (s *story) weekday(day time.Time, back int) {
 	s.putAwayAll(1)
 	s.clock = day.Add(10 * time.Hour)
 	s.sells(day, 3)
+	s.clock = day.Add(13 * time.Hour)
+	s.suppliersInvoices()
 	s.clock = day.Add(14 * time.Hour)
 	s.counts(6)
 	if other := map[int]int32{4: loft, 2: yard}[back%7]; other != 0 {

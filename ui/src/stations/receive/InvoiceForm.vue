@@ -11,11 +11,13 @@ import { useDraft } from '@/parts/draft'
 import DraftNotice from '@/parts/DraftNotice.vue'
 import EntryForm from '@/parts/EntryForm.vue'
 import FormField from '@/parts/FormField.vue'
+import { usePreview } from '@/parts/preview'
 import QuantityEntry from '@/parts/QuantityEntry.vue'
 import SheetTable from '@/parts/SheetTable.vue'
 import { useSure } from '@/parts/sure'
 import TextEntry from '@/parts/TextEntry.vue'
 import { today } from '@/parts/words'
+import CostForecast from './CostForecast.vue'
 
 /** A supplier's invoice, held line by line against what was ordered and what came. */
 const props = defineProps<{ order: Schemas['PurchasingOrder'] }>()
@@ -77,6 +79,25 @@ const asked = () => uninvoiced.value.filter((l) => entered(l).quantity)
 const fieldOf = (l: OrderLine, part: string) => `lines[${asked().indexOf(l)}].${part}`
 
 const { sure, asking, yes } = useSure(() => draft.mine.value)
+const body = computed(() => ({
+  number: d.value.number,
+  invoiced_on: d.value.invoicedOn,
+  sure: sure.value,
+  lines: asked().map((l) => ({
+    line_id: l.id,
+    quantity: entered(l).quantity,
+    price: entered(l).price,
+    reason: entered(l).reason || undefined,
+  })),
+}))
+const preview = usePreview(
+  'invoice',
+  computed(() => (d.value.number && body.value.lines.length ? body.value : null)),
+  (b) =>
+    ask(
+      api.POST('/api/v1/purchase-orders/{id}/invoices/preview', { params: { path: { id: props.order.id } }, body: b }),
+    ),
+)
 asking(() => save())
 async function save() {
   const saved = await run(() =>
@@ -85,17 +106,7 @@ async function save() {
         api.POST('/api/v1/purchase-orders/{id}/invoices', {
           headers: h,
           params: { path: { id: props.order.id } },
-          body: {
-            number: d.value.number,
-            invoiced_on: d.value.invoicedOn,
-            sure: sure.value,
-            lines: asked().map((l) => ({
-              line_id: l.id,
-              quantity: entered(l).quantity,
-              price: entered(l).price,
-              reason: entered(l).reason || undefined,
-            })),
-          },
+          body: body.value,
         }),
       ),
     ),
@@ -170,6 +181,7 @@ const columns: Column<OrderLine>[] = [
         </template>
         <template #empty>Everything that came is invoiced.</template>
       </SheetTable>
+      <CostForecast :preview="preview" />
     </EntryForm>
     <a-button type="primary" data-primary :disabled="busy || !uninvoiced.length" @click="save">
       Save the invoice

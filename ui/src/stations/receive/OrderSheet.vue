@@ -6,12 +6,14 @@ import { api, ask, once, type Schemas } from '@/api/client'
 import { can, session } from '@/api/session'
 import { useCommand } from '@/parts/command'
 import { money, plural, stateWords } from '@/parts/words'
+import FreightForm from './FreightForm.vue'
 import InvoiceForm from './InvoiceForm.vue'
 import OrderForm from './OrderForm.vue'
 import QuoteAnswers from './QuoteAnswers.vue'
 import ChoiceEntry from '@/parts/ChoiceEntry.vue'
 import CommandNotice from '@/parts/CommandNotice.vue'
 import ConfirmButton from '@/parts/ConfirmButton.vue'
+import CostEntries from '@/parts/CostEntries.vue'
 import { hasDraft, useDraft } from '@/parts/draft'
 import EntryForm from '@/parts/EntryForm.vue'
 import FormField from '@/parts/FormField.vue'
@@ -43,6 +45,7 @@ const note = useDraft(
   () => (o.value?.id === id.value ? { text: o.value.note } : undefined),
 )
 const invoicing = ref(false)
+const freighting = ref(false)
 const changing = ref(false)
 const waits = ref(false)
 const command = useCommand()
@@ -52,6 +55,7 @@ watch(
   () => {
     // What was being typed when the page was left, or loaded anew, is open again.
     invoicing.value = hasDraft(`supplier-invoice/${id.value}`)
+    freighting.value = hasDraft(`freight-invoice/${id.value}`)
     changing.value = hasDraft(`purchase-order/${id.value}`)
     waits.value = false
     done.value = ''
@@ -173,7 +177,7 @@ const lineColumns = computed<Column<Schemas['PurchasingLine']>[]>(() => [
   },
   { name: 'invoiced', label: 'Invoiced', of: (l) => (l.invoiced === '0' ? '' : l.invoiced), right: true, mono: true },
   { name: 'price', label: 'Price', of: (l) => l.price, right: true, mono: true },
-  ...(freighted.value
+  ...(freighted.value || o.value?.invoices.some((b) => b.carrier && !b.counter && !b.taken_back)
     ? [
         {
           name: 'landed',
@@ -189,11 +193,18 @@ const lineColumns = computed<Column<Schemas['PurchasingLine']>[]>(() => [
 const invoiceColumns: Column<Schemas['PurchasingInvoice']>[] = [
   { name: 'number', label: 'Number', of: (b) => b.number, mono: true },
   { name: 'dated', label: 'Dated', of: (b) => b.invoiced_on, mono: true },
-  { name: 'orders', label: 'For', of: (b) => b.orders, mono: true },
+  { name: 'of', label: 'Of', of: (b) => b.carrier || o.value?.supplier },
+  { name: 'for', label: 'For', of: (b) => (b.carrier ? 'freight' : b.orders), mono: true },
   { name: 'person', label: 'Entered by', of: (b) => b.person },
-  { name: 'amount', label: 'Amount', of: (b) => b.amount, right: true, mono: true },
+  { name: 'amount', label: 'Amount', of: (b) => money(b.amount), right: true, mono: true },
   { name: 'does', label: '' },
 ]
+/** What invoices made goods cost more or less that had come. */
+const costs = useQuery({
+  queryKey: ['receive', 'costs', computed(() => o.value?.number ?? '')],
+  queryFn: () => ask(api.GET('/api/v1/value/recosts', { params: { query: { document: o.value!.number } } })),
+  enabled: computed(() => !!o.value?.invoices.length),
+})
 /** The invoice that is to be taken back, and why. */
 const taking = ref(0)
 const why = ref('')
@@ -209,7 +220,7 @@ const match = (b: Schemas['PurchasingInvoice']) =>
         ),
       ),
     () => `Invoice ${b.number} is matched with what came.`,
-  ).then((matched) => matched && order.refetch())
+  ).then((matched) => matched && refetch())
 async function takeBack(b: Schemas['PurchasingInvoice']) {
   const taken = await run(
     () =>
@@ -227,8 +238,9 @@ async function takeBack(b: Schemas['PurchasingInvoice']) {
   if (!taken) return
   taking.value = 0
   why.value = ''
-  await order.refetch()
+  await refetch()
 }
+const refetch = () => Promise.all([order.refetch(), costs.refetch()])
 </script>
 
 <template>
@@ -251,7 +263,7 @@ async function takeBack(b: Schemas['PurchasingInvoice']) {
       Total <b class="mono">{{ money(o.value) }}</b><template v-if="freighted"
         >, of which {{ money(o.freight) }} freight, spread by {{ o.freight_by }}</template
       >.
-      <template v-if="o.approved_by">Approved by {{ o.approved_by }}.</template>
+      <template v-if="o.approved_by">Approved by {{ o.approved_by }}. </template>
       <router-link
         v-if="['partly_received', 'received', 'closed'].includes(o.state)"
         :to="`/audit/recall/order/${o.id}`"
@@ -329,6 +341,9 @@ async function takeBack(b: Schemas['PurchasingInvoice']) {
         <a-button v-if="o.state !== 'draft' && ['lead', 'office'].includes(role)" @click="invoicing = !invoicing">
           {{ invoicing ? 'Close the invoice' : 'Enter an invoice' }}
         </a-button>
+        <a-button v-if="o.state !== 'draft' && can('enter-freight')" @click="freighting = !freighting">
+          {{ freighting ? 'Close the freight' : 'Enter freight' }}
+        </a-button>
         <ConfirmButton
           v-if="o.state !== 'closed' && can('close-purchase-order')"
           label="Close the order"
@@ -344,7 +359,8 @@ async function takeBack(b: Schemas['PurchasingInvoice']) {
         />
       </div>
 
-      <InvoiceForm v-if="invoicing" :order="o" @saved="((invoicing = false), order.refetch())" />
+      <InvoiceForm v-if="invoicing" :order="o" @saved="((invoicing = false), refetch())" />
+      <FreightForm v-if="freighting" :order="o" @saved="((freighting = false), refetch())" />
       <template v-if="o.invoices.length">
         <h2 class="part"><span>Invoices</span></h2>
         <SheetTable
@@ -382,6 +398,10 @@ async function takeBack(b: Schemas['PurchasingInvoice']) {
             </EntryForm>
           </template>
         </SheetTable>
+        <template v-if="costs.data.value?.length">
+          <h2 class="part"><span>Costs that invoices changed</span></h2>
+          <CostEntries :entries="costs.data.value" label="Costs that invoices changed" data-costs />
+        </template>
       </template>
     </template>
   </template>

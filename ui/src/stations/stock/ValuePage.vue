@@ -7,6 +7,7 @@ import { session } from '@/api/session'
 import { useAddress } from '@/parts/address'
 import type { Chart } from '@/parts/chart/chart'
 import ChoiceEntry from '@/parts/ChoiceEntry.vue'
+import CostEntries from '@/parts/CostEntries.vue'
 import type { Column } from '@/parts/columns'
 import DateEntry from '@/parts/DateEntry.vue'
 import DayChart from '@/parts/DayChart.vue'
@@ -50,6 +51,16 @@ const changes = useQuery({
   queryFn: () => ask(api.GET('/api/v1/value/changes', { params: { query: between.value } })),
   enabled: computed(() => !!between.value.from && since.value < day.value),
 })
+const recosts = useQuery({
+  queryKey: ['stock', 'value-recosts', between],
+  queryFn: () =>
+    ask(
+      api.GET('/api/v1/value/recosts', {
+        params: { query: { from: between.value.from, to: between.value.to, limit: 500 } },
+      }),
+    ),
+  enabled: computed(() => !!between.value.from && since.value < day.value),
+})
 type Row = Schemas['ValueRow']
 const columns = computed<Column<Row>[]>(() => [
   {
@@ -68,7 +79,11 @@ const columns = computed<Column<Row>[]>(() => [
   { name: 'value', label: 'Worth', of: (r) => money(r.value), right: true, mono: true, width: 140 },
 ])
 const did: Column<Schemas['ValueChange']>[] = [
-  { name: 'kind', label: 'By', of: (c) => (c.kind === 'rounding' ? 'whole cents' : stateWords(c.kind)) },
+  {
+    name: 'kind',
+    label: 'By',
+    of: (c) => (c.kind === 'rounding' ? 'whole cents' : c.kind === 'recosted' ? 're-costed' : stateWords(c.kind)),
+  },
   { name: 'moves', label: 'Moves', of: (c) => (c.moves ? String(c.moves) : ''), right: true, mono: true },
   { name: 'quantity', label: 'Quantity', of: (c) => (c.moves ? c.quantity : ''), right: true, mono: true },
   { name: 'value', label: 'Changed it by', of: (c) => money(c.value), right: true, mono: true },
@@ -150,6 +165,10 @@ const file = computed(() => {
           :row-key="(d) => d.day"
           :height="180"
         />
+        <template v-if="recosts.data.value?.length">
+          <h2><span>Costs that invoices changed, at all sites</span></h2>
+          <CostEntries :entries="recosts.data.value" label="Costs that invoices changed" data-recosts />
+        </template>
       </template>
     </QueryView>
   </div>
