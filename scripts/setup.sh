@@ -16,6 +16,7 @@ if [ "${1:-serve}" = test ]; then
 	need Rscript r-base-core
 	need /usr/lib/R/site-library/survey r-cran-survey
 	need '/usr/lib/postgresql/*/bin/pgbench' postgresql-contrib
+	need bean-query beancount
 fi
 for tool in go node npm; do
 	command -v "$tool" >/dev/null || { echo "Lantern Row needs $tool; install it first." >&2; exit 1; }

@@ -1,6 +1,7 @@
 package main
 
 import (
+	"cmp"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -127,6 +128,23 @@ var calculations = map[string]func([]byte) (any, error){
 		}
 		moving, average, err := valuation.MovingAverage(in.Flows)
 		return map[string]any{"fifo": fifo, "layers": layers, "moving": moving, "average": average}, err
+	}),
+	"recost": on(func(in struct {
+		Crossings []valuation.Crossing `json:"crossings"`
+		More      []struct {
+			Crossing int             `json:"crossing"`
+			Amount   decimal.Decimal `json:"amount"`
+		} `json:"more"`
+	}) (any, error) {
+		more := map[int]decimal.Decimal{}
+		for _, m := range in.More {
+			more[m.Crossing-1] = more[m.Crossing-1].Add(m.Amount)
+		}
+		out := map[string]map[int32]decimal.Decimal{}
+		var err1, err2 error
+		out["average"], err1 = valuation.AddedByAverage(in.Crossings, more)
+		out["fifo"], err2 = valuation.AddedByLayers(in.Crossings, more)
+		return out, cmp.Or(err1, err2)
 	}),
 	"minutes": on(func(in struct {
 		Pace *walking.Pace `json:"pace"`

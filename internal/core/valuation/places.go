@@ -11,10 +11,11 @@ const Outside int32 = -1
 // UnitCost is what the move carried, per base unit; Own tells that it went at that cost whatever there was on average,
 // as a receipt does that is taken back.
 type Crossing struct {
-	From, To int32
-	Quantity decimal.Decimal
-	UnitCost decimal.Decimal
-	Own      bool
+	From     int32           `json:"from"`
+	To       int32           `json:"to"`
+	Quantity decimal.Decimal `json:"quantity"`
+	UnitCost decimal.Decimal `json:"unit_cost"`
+	Own      bool            `json:"own"`
 }
 
 // Layered are the layers that are left at each place after all crossings, the oldest first: what goes on to another

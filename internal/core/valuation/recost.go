@@ -2,6 +2,8 @@ package valuation
 
 import (
 	"github.com/shopspring/decimal"
+
+	"lanternrow/internal/core/refusal"
 )
 
 // Added says where it is now, by place, that goods turned out to have cost more than their crossings say (below zero
@@ -12,6 +14,9 @@ type Added func(crossings []Crossing, more map[int]decimal.Decimal) (map[int32]d
 // AddedByAverage is Added by moving average: what goes takes its share of it along, as of all that is there, unless it
 // goes at a cost of its own.
 func AddedByAverage(crossings []Crossing, more map[int]decimal.Decimal) (map[int32]decimal.Decimal, error) {
+	if err := mayAdd(crossings, more); err != nil {
+		return nil, err
+	}
 	held, added := map[int32]decimal.Decimal{}, map[int32]decimal.Decimal{}
 	for i, c := range crossings {
 		brought := more[i]
@@ -40,6 +45,9 @@ func AddedByAverage(crossings []Crossing, more map[int]decimal.Decimal) (map[int
 
 // AddedByLayers is Added first in, first out: it is where the goods are that came by those crossings.
 func AddedByLayers(crossings []Crossing, more map[int]decimal.Decimal) (map[int32]decimal.Decimal, error) {
+	if err := mayAdd(crossings, more); err != nil {
+		return nil, err
+	}
 	at, err := Layered(crossings)
 	if err != nil {
 		return nil, err
@@ -53,6 +61,23 @@ func AddedByLayers(crossings []Crossing, more map[int]decimal.Decimal) (map[int3
 		}
 	}
 	return settled(added, more), nil
+}
+
+// mayAdd refuses crossings of nothing, and costs of one that brought nothing from Outside.
+func mayAdd(crossings []Crossing, more map[int]decimal.Decimal) error {
+	for i, c := range crossings {
+		if !c.Quantity.IsPositive() || c.From == c.To {
+			return refusal.New(refusal.NumberAbsurd, "crossings", "Crossing %d takes %s from place %d to %d. Take more than 0 to another.",
+				i+1, c.Quantity, c.From, c.To)
+		}
+	}
+	for i := range more {
+		if i < 0 || i >= len(crossings) || crossings[i].From != Outside {
+			return refusal.New(refusal.NumberAbsurd, "more", "Crossing %d is none of the %d that brought goods from outside.", i+1,
+				len(crossings))
+		}
+	}
+	return nil
 }
 
 // settled rounds the parts at all places to Decimals. What they leave of the whole is gone.
