@@ -66,8 +66,8 @@ func TestThePastIsAReplay(t *testing.T) {
 		units := map[string]int{}
 		for _, bin := range bins {
 			got := map[string]string{}
-			for _, s := range lead.Get(fmt.Sprintf("/locations/%d/past?at=%s", bin, then)).JSONs() {
-				got[s["lot"].(string)] = s["quantity"].(string)
+			for _, s := range lead.Get(fmt.Sprintf("/holdings/past?of=location&id=%d&at=%s", bin, then)).JSON()["rows"].([]any) {
+				got[at(s, "lot").(string)] = at(s, "quantity").(string)
 			}
 			sum := 0
 			for i, code := range []string{"P-1", "P-2"} {
@@ -78,6 +78,16 @@ func TestThePastIsAReplay(t *testing.T) {
 			}
 			units[fmt.Sprint(bin)] = sum
 		}
+		for i, lot := range lots {
+			whole := 0
+			for _, bin := range bins {
+				whole += x.stands[key{bin, i}]
+			}
+			of := lead.Get(fmt.Sprintf("/holdings/past?of=lot&id=%d&at=%s&limit=2", *lot, then)).JSON()
+			if got := number(t, at(of, "sums", "quantity")); got != float64(whole) {
+				t.Fatalf("of lot %d stood %v, and by counting %d", i, got, whole)
+			}
+		}
 		for _, b := range lead.Get("/floor/past?site=1&at=" + then).JSON()["bins"].([]any) {
 			if want, mine := units[fmt.Sprint(at(b, "id"))]; mine && at(b, "units") != fmt.Sprint(want) {
 				t.Fatalf("on the plan %v held %v, and by counting %d", at(b, "code"), at(b, "units"), want)
@@ -85,6 +95,39 @@ func TestThePastIsAReplay(t *testing.T) {
 		}
 	}
 	lead.Get("/floor/past?site=1&at="+url.QueryEscape(time.Now().AddDate(0, 0, 1).Format(time.RFC3339))).Refused(422, "day_far", "at")
+}
+
+// TestWhatRoundsStillHadToPickIsKnown reads a bin as it stood while a round was released, half picked and over.
+func TestWhatRoundsStillHadToPickIsKnown(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	lead, picker := world.SignOn(t, base, "lead"), world.SignOn(t, base, "picker")
+	h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 9)
+	o := sellNow(lead, world.Clamp, "5")
+	r, rp := roundFor(lead, picker, id(o, "id"))
+	released := time.Now()
+	sscc, _ := blank(lead, picker, rp, id(o, "id"))
+	stop := at(r, "stops", 0)
+	take := func(n string) {
+		picker.Post(rp+"/pick", object{"stop_id": at(stop, "id"), "bin": at(stop, "bin"), "item": at(stop, "sku"), "carton": sscc,
+			"quantity": n}).JSON()
+	}
+	take("2")
+	half := time.Now()
+	take("3")
+	over := time.Now()
+	for _, x := range []struct {
+		at       time.Time
+		quantity string
+		rounds   string
+	}{{released, "9", "5"}, {half, "7", "3"}, {over, "4", "0"}} {
+		page := lead.Get(fmt.Sprintf("/holdings/past?of=item&id=%d&site=1&at=%s", world.Clamp, url.QueryEscape(x.at.Format(time.RFC3339Nano)))).JSON()
+		for _, row := range page["rows"].([]any) {
+			if at(row, "location") == "A-01-1-A" && (at(row, "quantity") != x.quantity || at(row, "on_rounds") != x.rounds) {
+				t.Errorf("at %s: %v", x.at, row)
+			}
+		}
+	}
 }
 
 // TestTwoInstantsAreComparedByTheirMoves makes random moves and compares pairs of instants among them: before and after

@@ -11,11 +11,9 @@ import (
 )
 
 // StoodAt is a query of what stood where at an instant ($1): location_id, item_id, lot_id, condition and quantity, over
-// all cartons and units. It costs no more moves than lie between the instant and the nearest snapshot, or now.
+// all cartons and units. It costs no more moves than lie between the instant and the nearest snapshot, or now. With a
+// location behind the instant the function tells what stood there alone.
 const StoodAt = `SELECT * FROM ledger_stood($1)`
-
-// StoodIn is StoodAt of one location ($2).
-const StoodIn = `SELECT * FROM ledger_stood($1, $2)`
 
 // snapshotEvery is after how many moves a snapshot is taken, and snapshotBehind of how long ago.
 const (

@@ -10,7 +10,6 @@ import (
 	"lanternrow/internal/ledger"
 
 	"github.com/jmoiron/sqlx"
-	"github.com/shopspring/decimal"
 )
 
 // A PastFloor is the plan of a site as it was at an instant: what stood in its bins, who walked which round and where.
@@ -126,29 +125,4 @@ func (w pastWalk) at(floor walking.Floor, bench walking.Point, at time.Time) Wal
 	out := w.Walk
 	out.X, out.Y = &now.X, &now.Y
 	return out
-}
-
-// A Stood is goods that stood in a location at an instant.
-type Stood struct {
-	ItemID      int32           `db:"item_id" json:"item_id"`
-	SKU         string          `db:"sku" json:"sku"`
-	Description string          `db:"description" json:"description"`
-	Lot         string          `db:"lot" json:"lot"`
-	Condition   string          `db:"condition" json:"condition"`
-	Quantity    decimal.Decimal `db:"quantity" json:"quantity"`
-}
-
-// readStood reads what stood in a location at an instant.
-func readStood(ctx context.Context, q sqlx.QueryerContext, location int32, at, now time.Time) ([]Stood, error) {
-	out := []Stood{}
-	if err := ledger.MayLookAt(ctx, q, "at", at, now); err != nil {
-		return out, err
-	}
-	if err := sqlx.SelectContext(ctx, q, &out, `
-		SELECT i.id AS item_id, i.sku, i.description, coalesce(l.code, '') AS lot, h.condition, h.quantity
-		  FROM (`+ledger.StoodIn+`) AS h JOIN items i ON i.id = h.item_id LEFT JOIN lots l ON l.id = h.lot_id
-		 ORDER BY i.sku, l.code, h.condition`, at, location); err != nil {
-		return out, fmt.Errorf("reading what stood there: %w", err)
-	}
-	return out, nil
 }

@@ -1440,6 +1440,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/holdings/past": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What lay in a location or at a site at an instant, or where an item or a lot lay
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["list-past-holdings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/holdings/past/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The same as CSV or XLSX
+         * @description May be used by: lead, receiver, picker, office, viewer.
+         */
+        get: operations["export-past-holdings"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/host": {
         parameters: {
             query?: never;
@@ -2180,26 +2220,6 @@ export interface paths {
          * @description May be used by: lead, receiver, picker, office, viewer.
          */
         get: operations["get-location"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/v1/locations/{id}/past": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * What stood in a location at an instant
-         * @description May be used by: lead, receiver, picker, office, viewer.
-         */
-        get: operations["read-past-location"];
         put?: never;
         post?: never;
         delete?: never;
@@ -7812,6 +7832,20 @@ export interface components {
              */
             total: number | null;
         };
+        DocumentsPageStood: {
+            /** @description Where the next page begins; empty at the end */
+            next: string;
+            rows: components["schemas"]["StockStood"][];
+            /** @description What its columns of figures come to, with the first page */
+            sums?: {
+                [key: string]: string;
+            };
+            /**
+             * Format: int64
+             * @description How many rows there are in all, with the first page
+             */
+            total: number | null;
+        };
         DocumentsPageSupplierCredit: {
             /** @description Where the next page begins; empty at the end */
             next: string;
@@ -11289,11 +11323,21 @@ export interface components {
         StockStood: {
             condition: string;
             description: string;
+            expires_on: string | null;
             /** Format: int32 */
             item_id: number;
+            kind: string;
+            location: string;
+            /** Format: int32 */
+            location_id: number;
             lot: string;
+            /** Format: int64 */
+            lot_id: number | null;
+            /** @description What rounds of then still had to pick of it; what else was reserved is not known */
+            on_rounds: string;
             quantity: string;
             sku: string;
+            unit: string;
         };
         StockWalk: {
             /** Format: int64 */
@@ -14421,6 +14465,90 @@ export interface operations {
             };
         };
     };
+    "list-past-holdings": {
+        parameters: {
+            query: {
+                of: "site" | "location" | "item" | "lot";
+                /** @description None for all of a site */
+                id?: number;
+                /** @description Where an item lay, or all of it */
+                site?: number;
+                at: string;
+                sort?: "location" | "sku" | "description" | "lot" | "expires" | "condition" | "quantity" | "on_rounds";
+                /** @description From the last to the first */
+                down?: boolean;
+                /** @description Behind this place; the first page without */
+                after?: string;
+                limit?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DocumentsPageStood"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "export-past-holdings": {
+        parameters: {
+            query: {
+                of: "site" | "location" | "item" | "lot";
+                /** @description None for all of a site */
+                id?: number;
+                /** @description Where an item lay, or all of it */
+                site?: number;
+                at: string;
+                sort?: "location" | "sku" | "description" | "lot" | "expires" | "condition" | "quantity" | "on_rounds";
+                down?: boolean;
+                format?: "csv" | "xlsx";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     "read-host": {
         parameters: {
             query?: {
@@ -15793,39 +15921,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StockLocationStock"];
-                };
-            };
-            /** @description Error */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    "read-past-location": {
-        parameters: {
-            query?: {
-                at?: string;
-            };
-            header?: never;
-            path: {
-                id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["StockStood"][];
                 };
             };
             /** @description Error */

@@ -36,8 +36,8 @@ const stood = useQuery({
   queryKey: ['floor-past', 'location', computed(() => opened.value), instant],
   queryFn: () =>
     ask(
-      api.GET('/api/v1/locations/{id}/past', {
-        params: { path: { id: opened.value }, query: { at: instant.value } },
+      api.GET('/api/v1/holdings/past', {
+        params: { query: { of: 'location', id: opened.value, at: instant.value, limit: 200 } },
       }),
     ),
   enabled: computed(() => opened.value > 0 && at.value !== null),
@@ -127,7 +127,7 @@ const uses = useQuery({
             >In <b class="mono">{{ location.data.value?.location.code }}</b> then</span
           ><a-button type="link" size="small" @click="opened = 0">close</a-button>
         </h2>
-        <div v-for="(h, i) in stood.data.value" :key="i" class="p" data-stood>
+        <div v-for="(h, i) in stood.data.value?.rows" :key="i" class="p" data-stood>
           <div class="t">
             <span>{{ h.description }}</span><span class="mono">{{ h.quantity }}</span>
           </div>
@@ -136,7 +136,10 @@ const uses = useQuery({
             ><span>{{ h.condition === 'good' ? '' : stateWords(h.condition) }}</span>
           </div>
         </div>
-        <div v-if="stood.data.value?.length === 0" class="empty">Nothing lay here then.</div>
+        <div v-if="stood.data.value?.rows.length === 0" class="empty">Nothing lay here then.</div>
+        <a-button @click="router.push(`/stock/location/${opened}?at=${encodeURIComponent(instant)}`)"
+          >Open it as it was</a-button
+        >
       </template>
       <h2>
         <span>On the floor then</span><span>{{ plural(then.walks.length, 'round') }}</span>

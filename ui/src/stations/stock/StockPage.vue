@@ -2,6 +2,7 @@
 import { useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed, ref } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
 import { api, ask } from '@/api/client'
 import { session } from '@/api/session'
 import BenchLayout from '@/parts/BenchLayout.vue'
@@ -13,12 +14,23 @@ import ItemFigures from './ItemFigures.vue'
 import LotLife from './LotLife.vue'
 import StockCourse from './StockCourse.vue'
 import StockDay from './StockDay.vue'
+import StoodList from './StoodList.vue'
 import UnitJourney from './UnitJourney.vue'
+import WhenFields from './WhenFields.vue'
 import FormField from '@/parts/FormField.vue'
 import TextEntry from '@/parts/TextEntry.vue'
 
 const props = defineProps<{ kind?: string; id?: string }>()
+const route = useRoute()
+const router = useRouter()
 const id = computed(() => Number(props.id) || 0)
+/** The instant that stock is looked at; none for now. */
+const at = computed({
+  get: () => (route.query.at as string | undefined) || undefined,
+  set: (to) => void router.replace({ query: { ...route.query, at: to } }),
+})
+/** What stock of then is told of: units have their journey, and cartons their trail. */
+const rewound = computed(() => (['location', 'item', 'lot'] as const).find((k) => k === props.kind))
 const site = computed(() => session.site)
 const trailOf = computed(() => (props.kind ?? 'location') as 'location' | 'item' | 'lot' | 'serial' | 'carton')
 const text = ref('')
@@ -115,7 +127,7 @@ const course = useQuery({
       <h1>
         {{ item.data.value.item.description }} <span class="mono mute small">{{ item.data.value.item.sku }}</span>
       </h1>
-      <ItemFigures :item="item.data.value.item" :figures="item.data.value.figures" />
+      <ItemFigures v-if="!at" :item="item.data.value.item" :figures="item.data.value.figures" />
     </template>
     <template v-else-if="kind === 'location' && location.data.value">
       <h1 class="mono">{{ location.data.value.location.code }}</h1>
@@ -175,11 +187,17 @@ const course = useQuery({
         >
       </p>
     </template>
-    <StockDay v-else-if="!kind" />
+    <template v-else-if="!kind">
+      <WhenFields v-model="at" />
+      <StoodList v-if="at" :id="0" of="site" :at="at" />
+      <StockDay v-else />
+    </template>
 
     <template v-if="kind">
-      <HoldingList v-if="trailOf !== 'serial'" :id="id" :of="trailOf" />
-      <StockCourse v-if="kind === 'item' && course.data.value" :course="course.data.value" />
+      <WhenFields v-if="rewound" v-model="at" />
+      <StoodList v-if="at && rewound" :id="id" :of="rewound" :at="at" />
+      <HoldingList v-else-if="trailOf !== 'serial'" :id="id" :of="trailOf" />
+      <StockCourse v-if="kind === 'item' && !at && course.data.value" :course="course.data.value" />
       <LotLife v-if="kind === 'lot' && lot.data.value" :lot="lot.data.value" />
       <h2 style="margin-top: 18px">
         <span>Trail</span
