@@ -1,4 +1,4 @@
-import { expect, signOn, test } from '../lib/floor.mjs'
+import { ask, expect, signOn, test, type } from '../lib/floor.mjs'
 
 test('the floor goes back to any instant, plays on, and back to now', async ({ page }) => {
   await signOn(page, 'lead')
@@ -18,4 +18,28 @@ test('the floor goes back to any instant, plays on, and back to now', async ({ p
   await bar.getByRole('button', { name: 'Back to now' }).click()
   await expect(bar.locator('[data-when]')).toHaveText('now')
   await expect(page.locator('[data-then]')).toHaveCount(0)
+})
+
+test('stock of an item is looked at as it stood, and followed to a bin of then', async ({ page }) => {
+  await signOn(page, 'lead')
+  const item = (await ask(page, '/items?site=1&q=HC-038'))[0].item
+  await page.goto(`/stock/item/${item.id}`)
+  await expect(page.locator('[data-holdings]')).toBeVisible()
+  const then = new Date(Date.now() - 3 * 864e5).toISOString().slice(0, 10)
+  await type(page, 'As it stood on', then)
+  await expect(page.locator('[data-stood]')).toBeVisible()
+  await expect(page.locator('[data-holdings]')).toHaveCount(0)
+  const at = new URL(page.url()).searchParams.get('at')
+  const { rows, sums } = await ask(page, `/holdings/past?of=item&id=${item.id}&site=1&at=${at}`)
+  expect(rows.reduce((n, r) => n + Number(r.quantity), 0)).toBe(Number(sums.quantity))
+  await expect(page.locator('[data-stood]')).toContainText(rows[0].location)
+  await page.locator('[data-stood]').getByRole('link', { name: rows[0].location }).first().click()
+  await expect(page.getByRole('heading', { name: rows[0].location })).toBeVisible()
+  await expect(page).toHaveURL(/at=/)
+  await expect(page.locator('[data-stood]')).toContainText('HC-038')
+  // Before anything was here there is nothing to show, and it says so.
+  await type(page, 'As it stood on', '2020-01-01')
+  await expect(page.getByText('is before any stock was here').first()).toBeVisible()
+  await page.getByRole('button', { name: 'Back to now' }).click()
+  await expect(page.locator('[data-holdings]')).toContainText('HC-038')
 })

@@ -189,7 +189,10 @@ const course = useQuery({
     </template>
     <template v-else-if="!kind">
       <WhenFields v-model="at" />
-      <StoodList v-if="at" :id="0" of="site" :at="at" />
+      <template v-if="at">
+        <h1>What lay where</h1>
+        <StoodList :id="0" of="site" :at="at" />
+      </template>
       <StockDay v-else />
     </template>
 
