@@ -1,6 +1,6 @@
 import { refDebounced } from '@vueuse/core'
 import { computed, ref } from 'vue'
-import { useRoute, useRouter } from 'vue-router'
+import { useAddressQuery } from './address'
 import type { Sort } from './columns'
 
 /**
@@ -8,12 +8,7 @@ import type { Sort } from './columns'
  * and sorted as at first.
  */
 export function useListAddress(usual: string[], first?: Sort) {
-  const route = useRoute()
-  const router = useRouter()
-  const at = (name: string) => route.query[name] as string | undefined
-  function narrow(change: Record<string, string | undefined>) {
-    void router.replace({ query: { ...route.query, ...change } })
-  }
+  const { at, narrow } = useAddressQuery()
   const columns = computed(() => at('columns')?.split(',').filter(Boolean) ?? usual)
   const sort = computed<Sort | undefined>({
     get: () => (at('sort') ? { by: at('sort')!, down: at('down') === 'yes' } : first),

@@ -2,9 +2,9 @@
 import { useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed, ref } from 'vue'
-import { useRoute, useRouter } from 'vue-router'
 import { api, ask } from '@/api/client'
 import { session } from '@/api/session'
+import { useAddress } from '@/parts/address'
 import BenchLayout from '@/parts/BenchLayout.vue'
 import QueueCard from '@/parts/QueueCard.vue'
 import { stateWords } from '@/parts/words'
@@ -21,14 +21,9 @@ import FormField from '@/parts/FormField.vue'
 import TextEntry from '@/parts/TextEntry.vue'
 
 const props = defineProps<{ kind?: string; id?: string }>()
-const route = useRoute()
-const router = useRouter()
 const id = computed(() => Number(props.id) || 0)
 /** The instant that stock is looked at; none for now. */
-const at = computed({
-  get: () => (route.query.at as string | undefined) || undefined,
-  set: (to) => void router.replace({ query: { ...route.query, at: to } }),
-})
+const at = useAddress()<string>('at', '')
 /** What stock of then is told of: units have their journey, and cartons their trail. */
 const rewound = computed(() => (['location', 'item', 'lot'] as const).find((k) => k === props.kind))
 const site = computed(() => session.site)

@@ -5,16 +5,16 @@ import DateEntry from '@/parts/DateEntry.vue'
 import FormField from '@/parts/FormField.vue'
 import TimeEntry from '@/parts/TimeEntry.vue'
 
-/** The instant that stock is looked at, in ISO; none for now. */
-const at = defineModel<string | undefined>({ required: true })
+/** The instant that stock is looked at, in ISO; empty for now. */
+const at = defineModel<string>({ required: true })
 const then = computed(() => (at.value ? new Date(at.value) : undefined))
 const day = computed({
   get: () => (then.value ? dayOf(then.value) : ''),
-  set: (d) => (at.value = d ? instantOf(d, then.value ? timeOf(then.value) : '12:00') : undefined),
+  set: (d) => (at.value = (d && instantOf(d, then.value ? timeOf(then.value) : '12:00')) || ''),
 })
 const time = computed({
   get: () => (then.value ? timeOf(then.value) : ''),
-  set: (t) => (at.value = t && day.value ? instantOf(day.value, t) : at.value),
+  set: (t) => (at.value = (t && day.value && instantOf(day.value, t)) || at.value),
 })
 </script>
 
@@ -24,7 +24,7 @@ const time = computed({
       ><DateEntry v-model="day" :width="150"
     /></FormField>
     <FormField v-if="at" label="At"><TimeEntry v-model="time" :width="96" /></FormField>
-    <a-button v-if="at" @click="at = undefined">Back to now</a-button>
+    <a-button v-if="at" @click="at = ''">Back to now</a-button>
   </div>
 </template>
 
