@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useEventListener } from '@vueuse/core'
 import dayjs from 'dayjs'
 import customParseFormat from 'dayjs/plugin/customParseFormat'
 import { ref } from 'vue'
@@ -30,6 +31,12 @@ const { id, wrong, says, status } = useEntry(props, () =>
 )
 const read = (text: string) => formats.map((f) => dayjs(text, f, true)).find((d) => d.isValid())
 
+/** While a day is typed, a mouse that rests where the calendar opens does not put the day under it into the field. */
+const typing = ref(false)
+useEventListener(document, 'mousemove', (e) => {
+  if (e.movementX || e.movementY) typing.value = false
+})
+
 /** A day that is typed whole counts at once, without Enter. */
 function typed(e: Event) {
   const text = (e.target as HTMLInputElement).value.trim()
@@ -58,12 +65,18 @@ function left(e: FocusEvent) {
 
 <template>
   <EntryBox :id="id" ref="box" :says="says" :wrong="wrong">
-    <span @input.capture="typed" @keydown.enter.capture="entered" @focusout.capture="left">
+    <span
+      @input.capture="typed"
+      @keydown.capture="typing = true"
+      @keydown.enter.capture="entered"
+      @focusout.capture="left"
+    >
       <a-date-picker
         v-bind="$attrs"
         :id="id"
         :value="value || undefined"
         class="mono"
+        :popup-class-name="typing ? 'unhovered' : ''"
         value-format="YYYY-MM-DD"
         :format="formats"
         :placeholder="placeholder ?? '2027-12-31'"
