@@ -7,12 +7,10 @@ import (
 	"time"
 
 	"lanternrow/internal/connection"
-	"lanternrow/internal/documents"
 	"lanternrow/internal/exchange"
 	"lanternrow/internal/papers"
 	"lanternrow/internal/platform/command"
 
-	"github.com/jmoiron/sqlx"
 )
 
 // table is all of a trace as rows: what came, where it is, who got it, what came back and what went otherwise.
@@ -95,8 +93,8 @@ func (g Goods) parts() (out []part) {
 	return out
 }
 
-// Mail tells each customer who has some of the goods of a recall, and has an address for mail, what it got; it returns
-// how many were told, and who was not.
+// Mail tells each customer who has some of the goods of a recall, and has an address for mail, what it got, from the
+// site that it got them from first; it returns how many were told, and who was not.
 func Mail(ctx context.Context, tx *command.Tx, id int64) (Told, error) {
 	told := Told{Unaddressed: []string{}}
 	r, err := readRecall(ctx, tx, id)
@@ -107,17 +105,13 @@ func Mail(ctx context.Context, tx *command.Tx, id int64) (Told, error) {
 	if err != nil {
 		return told, err
 	}
-	site, err := anySite(ctx, tx)
-	if err != nil {
-		return told, err
-	}
 	for _, customer := range t.byCustomer() {
 		first := customer[0]
 		if first.Email == "" {
 			told.Unaddressed = append(told.Unaddressed, first.Customer)
 			continue
 		}
-		if err := connection.Post(ctx, tx, site, connection.Letter{Recipient: first.Email, Subject: r.Number + ": please set goods aside",
+		if err := connection.Post(ctx, tx, first.SiteID, connection.Letter{Recipient: first.Email, Subject: r.Number + ": please set goods aside",
 			Document: r.Number, Text: letter(r, customer)}); err != nil {
 			return told, err
 		}
@@ -159,10 +153,4 @@ func letter(r Recall, goods []Sent) string {
 		lines = append(lines, fmt.Sprintf("%s, delivered with %s on %s", words, s.Shipment, s.At.UTC().Format(time.DateOnly)))
 	}
 	return strings.Join(append(lines, "", "Our number for this is "+r.Number+"."), "\n")
-}
-
-// anySite is the site that mail of the whole house goes out from.
-func anySite(ctx context.Context, q sqlx.QueryerContext) (id int32, err error) {
-	err = sqlx.GetContext(ctx, q, &id, `SELECT id FROM sites ORDER BY id LIMIT 1`)
-	return id, documents.Found(err, "site", "1")
 }
