@@ -10,7 +10,6 @@ import (
 	"lanternrow/internal/exchange"
 	"lanternrow/internal/papers"
 	"lanternrow/internal/platform/command"
-
 )
 
 // table is all of a trace as rows: what came, where it is, who got it, what came back and what went otherwise.
