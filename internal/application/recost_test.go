@@ -201,3 +201,74 @@ func entriesAddUp(t *testing.T, lead *world.Client, since time.Time) {
 		t.Errorf("the changes come to %v of %v, with %d entries", sum, after, len(entries))
 	}
 }
+
+// TestFreightTakesThePlaceOfWhatWasAgreed follows 6 of freight that were agreed, 12 that a carrier asks and 3 that another
+// does, worked by hand: 10 clamps at 2 and 2 heavy ones at 5 bear it as 2 to 1.
+func TestFreightTakesThePlaceOfWhatWasAgreed(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	lead := world.SignOn(t, base, "lead")
+	o, a := order(t, lead, object{"freight": "6", "freight_by": "value"}, object{"item_id": world.Clamp, "quantity": "10", "price": "2"},
+		object{"item_id": world.Heavy, "quantity": "2", "price": "5"})
+	path, arrival := fmt.Sprintf("/purchase-orders/%d", id(o, "id")), fmt.Sprintf("/arrivals/%d", id(a, "id"))
+	receive := func(clamps, heavy string) {
+		var lines []object
+		for i, q := range []string{clamps, heavy} {
+			if q != "" {
+				lines = append(lines, object{"line_id": at(a, "lines", i, "id"), "quantity": q})
+			}
+		}
+		a = lead.Post(arrival+"/receive", object{"version": a["version"], "lines": lines}).JSON()
+	}
+	freight := func(number, amount string, more object) world.Answer {
+		in := object{"number": number, "invoiced_on": day(0), "carrier": "Brook & Daughter", "amount": amount}
+		for k, v := range more {
+			in[k] = v
+		}
+		return lead.Post(path+"/freight", in)
+	}
+	stands := func(clamps, heavy string) {
+		t.Helper()
+		for _, method := range []string{"average", "fifo"} {
+			got := map[string]string{}
+			for _, row := range lead.Get("/value?site=1&by=item&method=" + method).JSON()["rows"].([]any) {
+				got[at(row, "label").(string)] = at(row, "value").(string)
+			}
+			if got["HC-050"] != clamps || got["SW-130"] != heavy {
+				t.Errorf("by %s they are worth %v, not %s and %s", method, got, clamps, heavy)
+			}
+		}
+	}
+	receive("10", "1")
+	stands("24", "6")
+	freight("", "12", nil).Refused(422, "invoice_number_missing", "number")
+	freight("B-1", "0", nil).Refused(422, "price_nought", "amount")
+	freight("B-1", "12.345", nil).Refused(422, "price_malformed", "amount", "two decimals")
+	freight("B-1", "12", object{"carrier": ""}).Refused(422, "carrier_unknown", "carrier")
+	freight("B-1", "12", object{"carrier": "Nobody's Vans"}).Refused(422, "carrier_unknown", "carrier")
+	freight("B-1", "31", nil).Refused(409, "freight_high", "amount", "more than the 30.00")
+	freight("B-1", "12", nil).JSON()
+	stands("28", "7")
+	freight("b-1", "12", nil).Refused(409, "invoice_known", "number", "Brook & Daughter")
+	receive("", "1")
+	stands("28", "14")
+	freight("B-2", "3", nil).JSON()
+	stands("30", "15")
+	// A receipt that is taken back takes along all that its goods cost.
+	clamps := a["receipts"].([]any)[len(a["receipts"].([]any))-1]
+	a = lead.Get(arrival).JSON()
+	for _, r := range a["receipts"].([]any) {
+		if at(r, "quantity") == "10" {
+			clamps = r
+		}
+	}
+	lead.Post(arrival+"/undo", object{"version": a["version"], "move_id": at(clamps, "move_id"), "reason": "They were not ours"}).JSON()
+	stands("", "15")
+	draft := lead.Post("/purchase-orders", object{"supplier_id": world.Supplier, "site_id": world.Site, "expected_on": soon,
+		"lines": []object{{"item_id": world.Clamp, "quantity": "1"}}}).JSON()
+	path = fmt.Sprintf("/purchase-orders/%d", id(draft, "id"))
+	freight("B-3", "1", nil).Refused(409, "order_not_placed", "")
+	world.SignOn(t, base, "picker").Post(path+"/freight", object{"number": "B-3", "invoiced_on": day(0), "carrier": "Brook & Daughter",
+		"amount": "1"}).Refused(403, "role", "")
+	h.Whole(t)
+}
