@@ -381,6 +381,7 @@ func TestALongRandomDayAgreesWithANaiveModel(t *testing.T) {
 			d.step()
 		}
 		d.agree(step)
+		followsOne(t, d.House, step)
 	}
 	d.Whole(t)
 }

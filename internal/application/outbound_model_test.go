@@ -547,6 +547,7 @@ func (d *shop) bin(ctx context.Context, tx *command.Tx, code string, item int32)
 func (d *shop) stands(step int) {
 	d.t.Helper()
 	d.follows(step)
+	followsOne(d.t, d.House, step)
 	for what, query := range map[string]string{
 		"a line's stops and its planned quantity differ": `
 			SELECT count(*) FROM outbound_lines l

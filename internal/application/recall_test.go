@@ -1,11 +1,13 @@
 package application_test
 
 import (
+	"context"
 	"fmt"
 	"strconv"
 	"strings"
 	"testing"
 
+	"lanternrow/internal/recall"
 	"lanternrow/internal/test/world"
 )
 
@@ -210,5 +212,32 @@ func TestASuppliersLotIsFollowed(t *testing.T) {
 	told := lead.Get(fmt.Sprintf("/traces/lot/%v/events", at(found, 0, "id")))
 	if told.Status != 200 || !strings.Contains(string(told.Body), "/10/OURS-7") {
 		t.Errorf("partners are told %s", told.Body)
+	}
+}
+
+// followsOne follows a lot, a unit, an arrival or an order of the house, another each time, to where each of its goods is:
+// the numbers come to what came in.
+func followsOne(t *testing.T, h *world.House, n int) {
+	t.Helper()
+	var sources []struct {
+		Source recall.Source
+		ID     int64
+	}
+	if err := h.App.Select(&sources, `
+		SELECT 'lot' AS source, id FROM lots WHERE id IN (SELECT lot_id FROM moves)
+		UNION ALL SELECT 'serial', id FROM serials WHERE id IN (SELECT serial_id FROM moves)
+		UNION ALL SELECT DISTINCT 'arrival', arrival_id FROM receipts JOIN moves m ON m.id = move_id WHERE m.lot_id IS NOT NULL
+		UNION ALL SELECT DISTINCT 'order', l.order_id FROM receipts r JOIN inbound_lines l ON l.id = r.line_id
+		  JOIN moves m ON m.id = r.move_id WHERE m.lot_id IS NOT NULL
+		 ORDER BY 1, 2`); err != nil {
+		t.Fatal(err)
+	}
+	if len(sources) == 0 {
+		return
+	}
+	s := sources[n%len(sources)]
+	followed, err := recall.Follow(context.Background(), h.App, s.Source, s.ID)
+	if err != nil || !followed.Whole {
+		t.Fatalf("step %d: %s %d does not add up: %+v (%v)", n, s.Source, s.ID, followed.Goods, err)
 	}
 }

@@ -28,9 +28,10 @@ func TestARandomMonthBetweenSitesAndCustomersAddsUp(t *testing.T) {
 	m.lead.Post("/catalog/return-kinds/import", object{"site_id": world.Site, "rows": []object{{"name": "Keep it", "goods_stay": "yes",
 		"gives_when": "announced"}}}).JSON()
 	m.came()
-	for range 200 {
+	for n := range 200 {
 		m.step()
 		m.stands()
+		followsOne(t, h, n)
 	}
 	for _, what := range []string{"sale", "return", "in", "decision", "credit", "transfer", "received", "case", "settled",
 		"relay", "refill", "replacement", "exchange", "without paper", "kept"} {
