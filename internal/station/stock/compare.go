@@ -67,14 +67,19 @@ type comparedCell struct {
 	Quantity   decimal.Decimal
 }
 
-// compareQuery reads what moved between two instants ($1 and $2) at a site ($3), in a location ($4) and of an item
+// compareQuery reads, posting by posting, what moved between two instants ($1 and $2) at a site ($3), in a location ($4) and of an item
 // ($5), each of them open where it is 0: by goods and kind of move. Goods that did not move do not differ.
 const compareQuery = `
 	WITH moved AS (
-		SELECT e.location_id, e.item_id, e.lot_id, e.condition, t.kind, count(*) AS moves, sum(e.delta) AS quantity
-		  FROM postings t JOIN moves m ON m.posting_id = t.id JOIN move_ends e ON e.move_id = m.id JOIN locations p ON p.id = e.location_id
+		SELECT e.location_id, m.item_id, CASE WHEN m.tracking <> 'lot_out' THEN m.lot_id END AS lot_id, e.condition, t.kind,
+		       count(*) AS moves, sum(e.delta) AS quantity
+		  FROM postings t CROSS JOIN LATERAL (
+		       SELECT m.*, i.tracking FROM moves m JOIN items i ON i.id = m.item_id
+		        WHERE m.posting_id = t.id AND ($5 = 0 OR m.item_id = $5) OFFSET 0) AS m
+		 CROSS JOIN LATERAL (VALUES (m.from_location, m.from_condition, -m.quantity), (m.to_location, m.to_condition, m.quantity))
+		    AS e(location_id, condition, delta)
+		  JOIN locations p ON p.id = e.location_id
 		 WHERE t.entered_at > $1 AND t.entered_at <= $2 AND p.real AND ($3 = 0 OR p.site_id = $3) AND ($4 = 0 OR p.id = $4)
-		   AND ($5 = 0 OR e.item_id = $5)
 		 GROUP BY 1, 2, 3, 4, 5)
 	SELECT m.item_id, i.sku, m.location_id, p.code AS location, coalesce(l.code, '') AS lot, m.condition, m.kind, m.moves,
 	       m.quantity
