@@ -55,7 +55,7 @@ func foresee(
 		if err != nil {
 			return nil, err
 		}
-		return value.Entries(ctx, tx, value.Entered{Document: o.Number, After: last})
+		return value.Entries(ctx, tx, value.Entered{Document: o.Number}, last)
 	})
 }
 

@@ -274,7 +274,7 @@ const hereQuery = `
 const wentQuery = `
 	SELECT coalesce(o.recipient, d.code) AS customer, coalesce(o.party_id, 0) AS customer_id, coalesce(o.email, '') AS email,
 	       coalesce(o.number, '') AS order_number, t.document AS shipment, coalesce(x.id, 0) AS shipment_id,
-	       min(m.from_site) AS site_id, min(t.happened_at) AS at, coalesce(string_agg(DISTINCT c.sscc, ' '), '') AS cartons, ` + what + moved + `
+	       coalesce(min(m.from_site), (SELECT min(id) FROM sites)) AS site_id, min(t.happened_at) AS at, coalesce(string_agg(DISTINCT c.sscc, ' '), '') AS cartons, ` + what + moved + `
 	  LEFT JOIN shipments x ON x.number = t.document LEFT JOIN outbound o ON o.id = x.order_id
 	  LEFT JOIN cartons c ON c.id = m.from_carton
 	 WHERE` + followed + `AND d.kind = 'customer' AND x.state IS DISTINCT FROM 'taken_back'

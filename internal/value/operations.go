@@ -32,7 +32,7 @@ func Register(r *web.Router) {
 	web.Query(r, http.MethodGet, "/value/recosts", "list-recosts",
 		"What goods turned out to cost more than when they came, by whose invoice, and where that was then", web.Everyone,
 		func(ctx context.Context, in *struct{ Entered }) ([]Entry, error) {
-			return Entries(ctx, db, in.Entered)
+			return Entries(ctx, db, in.Entered, 0)
 		})
 }
 

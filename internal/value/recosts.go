@@ -36,12 +36,10 @@ type Entered struct {
 	To       time.Time `query:"to" doc:"Entered by this instant"`
 	Before   int64     `query:"before" doc:"Only entries before this one: those that follow on a page"`
 	Limit    int       `query:"limit" default:"200" minimum:"1" maximum:"500"`
-	// After leaves out what was entered by then.
-	After int64 `query:"-"`
 }
 
-// Entries reads entries, the newest first.
-func Entries(ctx context.Context, q sqlx.QueryerContext, in Entered) ([]Entry, error) {
+// Entries reads entries behind one (0 for all), the newest first.
+func Entries(ctx context.Context, q sqlx.QueryerContext, in Entered, behind int64) ([]Entry, error) {
 	out := []Entry{}
 	if err := sqlx.SelectContext(ctx, q, &out, `
 		SELECT r.id, r.entered_at AS at, pe.name AS person, r.document, r.note, r.item_id, i.sku, b.quantity, b.amount,
@@ -58,7 +56,7 @@ func Entries(ctx context.Context, q sqlx.QueryerContext, in Entered) ([]Entry, e
 		 WHERE ($1 = '' OR r.document = $1) AND ($2 = 0 OR r.item_id = $2) AND r.id > $3 AND ($4 = 0 OR r.id < $4)
 		   AND r.entered_at > $5 AND ($6 OR r.entered_at <= $7)
 		 ORDER BY r.id DESC LIMIT $8`,
-		in.Document, in.Item, in.After, in.Before, in.From, in.To.IsZero(), in.To, limitOf(in.Limit)); err != nil {
+		in.Document, in.Item, behind, in.Before, in.From, in.To.IsZero(), in.To, limitOf(in.Limit)); err != nil {
 		return nil, fmt.Errorf("reading what was re-costed: %w", err)
 	}
 	return out, nil

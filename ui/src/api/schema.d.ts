@@ -24202,7 +24202,6 @@ export interface operations {
                 /** @description Only entries before this one: those that follow on a page */
                 before?: number;
                 limit?: number;
-                "-"?: number;
             };
             header?: never;
             path?: never;

@@ -172,7 +172,7 @@ const decisions: Column<Decided>[] = [
   { name: 'serials', label: 'Units', of: (x) => x.serials, mono: true },
   { name: 'fate', label: 'Became', of: (x) => fateWords(x.fate) },
   { name: 'reason', label: 'Why', of: (x) => x.reason },
-  { name: 'value', label: 'Worth', of: (x) => (Number(x.value) ? money(x.value) : ''), right: true, mono: true },
+  { name: 'value', label: 'Value', of: (x) => (Number(x.value) ? money(x.value) : ''), right: true, mono: true },
   { name: 'outbound', label: 'Goes with', mono: true },
   {
     name: 'credit',

@@ -76,7 +76,7 @@ const columns = computed<Column<Row>[]>(() => [
   },
   { name: 'quantity', label: 'Quantity', of: (r) => r.quantity, right: true, mono: true, width: 120 },
   { name: 'cost', label: 'Cost each', of: (r) => r.unit_cost, right: true, mono: true, width: 120 },
-  { name: 'value', label: 'Worth', of: (r) => money(r.value), right: true, mono: true, width: 140 },
+  { name: 'value', label: 'Value', of: (r) => money(r.value), right: true, mono: true, width: 140 },
 ])
 const did: Column<Schemas['ValueChange']>[] = [
   {
@@ -91,12 +91,12 @@ const did: Column<Schemas['ValueChange']>[] = [
 const days = computed(() => changes.data.value?.days ?? [])
 const chart = computed<Chart>(() => ({
   along: days.value.map((d) => d.day.slice(5)),
-  unit: 'worth at the end of the day',
-  series: [{ name: 'Worth', values: days.value.map((d) => Number(d.value)), as: 'bar', colour: 'act' }],
+  unit: 'value at the end of the day',
+  series: [{ name: 'Value', values: days.value.map((d) => Number(d.value)), as: 'bar', colour: 'act' }],
 }))
 const daily: Column<Schemas['ValueDay']>[] = [
   { name: 'day', label: 'Day', of: (d) => d.day, mono: true },
-  { name: 'value', label: 'Worth', of: (d) => money(d.value), right: true, mono: true },
+  { name: 'value', label: 'Value', of: (d) => money(d.value), right: true, mono: true },
 ]
 const file = computed(() => {
   const q = new URLSearchParams({ method: method.value, by: by.value, site: String(site.value) })
