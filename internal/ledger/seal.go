@@ -146,11 +146,45 @@ func Verify(ctx context.Context, db *sqlx.DB) (Report, error) {
 	return r, r.verifyCosts(ctx, tx)
 }
 
-// verifyCosts replays what came to each site and went, and what was re-costed, in order, and holds the average that
-// this makes against the one that is kept.
+// costed is an item at a site, or between sites at 0.
+type costed struct{ item, site int32 }
+
+// verifyCosts holds the averages that what came, what went and what was re-costed make against those that are kept.
 func (r *Report) verifyCosts(ctx context.Context, tx *sqlx.Tx) error {
-	type pair struct{ item, site int32 }
-	due := map[pair]*valuation.Average{}
+	due, err := replayCosts(ctx, tx)
+	if err != nil {
+		return err
+	}
+	var kept []struct {
+		Item     int32           `db:"item_id"`
+		Site     int32           `db:"site_id"`
+		Quantity decimal.Decimal `db:"quantity"`
+		Average  decimal.Decimal `db:"average"`
+	}
+	if err := tx.SelectContext(ctx, &kept, `
+		SELECT item_id, site_id, quantity, average FROM item_costs ORDER BY item_id, site_id`); err != nil {
+		return fmt.Errorf("reading costs: %w", err)
+	}
+	for _, k := range kept {
+		a := due[costed{k.Item, k.Site}]
+		delete(due, costed{k.Item, k.Site})
+		if a == nil {
+			a = &valuation.Average{}
+		}
+		if !a.Quantity.Equal(k.Quantity) || !a.UnitCost.Equal(k.Average) {
+			r.First = &Finding{"item_costs", fmt.Sprintf("item %d, site %d", k.Item, k.Site),
+				fmt.Sprintf("says %s at %s, where the moves make %s at %s", k.Quantity, k.Average, a.Quantity, a.UnitCost)}
+			return nil
+		}
+	}
+	for p := range due {
+		r.First = &Finding{"item_costs", fmt.Sprintf("item %d, site %d", p.item, p.site), "is missing"}
+	}
+	return nil
+}
+
+// replayCosts replays what came to each site and went, and what was re-costed there, in order.
+func replayCosts(ctx context.Context, tx *sqlx.Tx) (map[costed]*valuation.Average, error) {
 	rows, err := tx.QueryxContext(ctx, `
 		SELECT m.item_id, x.site, x.delta, m.unit_cost, 0 AS more, m.id AS after, 0 AS recost
 		  FROM moves m
@@ -165,16 +199,17 @@ func (r *Report) verifyCosts(ctx context.Context, tx *sqlx.Tx) error {
 		 WHERE p.method = 'average' AND p.place <> -1
 		 ORDER BY after, recost, delta`)
 	if err != nil {
-		return fmt.Errorf("reading costs: %w", err)
+		return nil, fmt.Errorf("reading costs: %w", err)
 	}
 	defer rows.Close()
+	due := map[costed]*valuation.Average{}
 	for rows.Next() {
-		var p pair
+		var p costed
 		var f valuation.Flow
 		var more decimal.Decimal
 		var after, recost int64
 		if err := rows.Scan(&p.item, &p.site, &f.Quantity, &f.UnitCost, &more, &after, &recost); err != nil {
-			return fmt.Errorf("reading costs: %w", err)
+			return nil, fmt.Errorf("reading costs: %w", err)
 		}
 		if due[p] == nil {
 			due[p] = &valuation.Average{}
@@ -186,34 +221,9 @@ func (r *Report) verifyCosts(ctx context.Context, tx *sqlx.Tx) error {
 		}
 	}
 	if err := rows.Err(); err != nil {
-		return fmt.Errorf("reading costs: %w", err)
+		return nil, fmt.Errorf("reading costs: %w", err)
 	}
-	var kept []struct {
-		Item     int32           `db:"item_id"`
-		Site     int32           `db:"site_id"`
-		Quantity decimal.Decimal `db:"quantity"`
-		Average  decimal.Decimal `db:"average"`
-	}
-	if err := tx.SelectContext(ctx, &kept, `
-		SELECT item_id, site_id, quantity, average FROM item_costs ORDER BY item_id, site_id`); err != nil {
-		return fmt.Errorf("reading costs: %w", err)
-	}
-	for _, k := range kept {
-		a := due[pair{k.Item, k.Site}]
-		delete(due, pair{k.Item, k.Site})
-		if a == nil {
-			a = &valuation.Average{}
-		}
-		if !a.Quantity.Equal(k.Quantity) || !a.UnitCost.Equal(k.Average) {
-			r.First = &Finding{"item_costs", fmt.Sprintf("item %d, site %d", k.Item, k.Site),
-				fmt.Sprintf("says %s at %s, where the moves make %s at %s", k.Quantity, k.Average, a.Quantity, a.UnitCost)}
-			return nil
-		}
-	}
-	for p := range due {
-		r.First = &Finding{"item_costs", fmt.Sprintf("item %d, site %d", p.item, p.site), "is missing"}
-	}
-	return nil
+	return due, nil
 }
 
 func (r *Report) verifyChain(ctx context.Context, tx *sqlx.Tx) error {

@@ -181,7 +181,7 @@ func registerQuotes(r *web.Router) {
 		})
 }
 
-// registerPapers adds an order's note and the suppliers' invoices for it.
+// registerPapers adds an order's note, and what is asked to be paid for it.
 func registerPapers(r *web.Router) {
 	web.Command(r, "/purchase-orders/{id}/note", "annotate-purchase-order", "Write the order's note", web.Inbound,
 		func(ctx context.Context, tx *command.Tx, in *struct {
@@ -193,6 +193,12 @@ func registerPapers(r *web.Router) {
 		}) (Order, error) {
 			return Annotate(ctx, tx, in.ID, in.Body.Version, in.Body.Note)
 		})
+	registerInvoices(r)
+	registerFreight(r)
+}
+
+// registerInvoices adds the suppliers' invoices for an order.
+func registerInvoices(r *web.Router) {
 	web.Command(r, "/purchase-orders/{id}/invoices/{invoice}/take-back", "take-invoice-back",
 		"Take a supplier's invoice back by a counter-entry", web.Office,
 		func(ctx context.Context, tx *command.Tx, in *struct {
@@ -230,6 +236,10 @@ func registerPapers(r *web.Router) {
 				return EnterSupplierInvoice(ctx, tx, in.ID, in.Body)
 			})
 		})
+}
+
+// registerFreight adds the carriers' invoices for an order's freight.
+func registerFreight(r *web.Router) {
 	web.Command(r, "/purchase-orders/{id}/freight", "enter-freight",
 		"Enter a carrier's invoice for an order's freight, borne by what came", web.Office,
 		func(ctx context.Context, tx *command.Tx, in *struct {

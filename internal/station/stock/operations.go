@@ -324,40 +324,6 @@ func registerHoldings(r *web.Router) {
 		})
 }
 
-// registerStood adds what lay where at an instant, page by page and as a file.
-func registerStood(r *web.Router) {
-	db := r.Reads
-	type Whose struct {
-		Of   string    `query:"of" enum:"site,location,item,lot" required:"true"`
-		ID   int64     `query:"id" doc:"None for all of a site"`
-		Site int32     `query:"site" doc:"Where an item lay, or all of it"`
-		At   time.Time `query:"at" required:"true"`
-		Sort string    `query:"sort" enum:"location,sku,description,lot,expires,condition,quantity,on_rounds" default:"location"`
-	}
-	web.Query(r, http.MethodGet, "/holdings/past", "list-past-holdings",
-		"What lay in a location or at a site at an instant, or where an item or a lot lay", web.Everyone,
-		func(ctx context.Context, in *struct {
-			Whose
-			documents.Asked
-		}) (documents.Page[Stood], error) {
-			if err := ledger.MayLookAt(ctx, db, "at", in.At, r.Runner.Now()); err != nil {
-				return documents.Page[Stood]{}, err
-			}
-			return stoodOf(in.Of).Page(ctx, db, in.Sort, in.Asked, in.ID, in.Site, in.At)
-		})
-	web.Download(r, "/holdings/past/export", "export-past-holdings", "The same as CSV or XLSX", exchange.Types,
-		func(ctx context.Context, in *struct {
-			Whose
-			Down   bool   `query:"down"`
-			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
-		}) (web.File, error) {
-			if err := ledger.MayLookAt(ctx, db, "at", in.At, r.Runner.Now()); err != nil {
-				return web.File{}, err
-			}
-			return web.TableFile("holdings", in.Format)(stoodOf(in.Of).Table(ctx, db, in.Sort, in.Down, in.ID, in.Site, in.At))
-		})
-}
-
 // registerHistory adds the whole history of a site, page by page and as a file.
 func registerHistory(r *web.Router) {
 	db := r.Reads

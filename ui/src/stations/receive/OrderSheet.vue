@@ -9,13 +9,12 @@ import { money, plural, stateWords } from '@/parts/words'
 import FreightForm from './FreightForm.vue'
 import InvoiceForm from './InvoiceForm.vue'
 import OrderForm from './OrderForm.vue'
+import OrderInvoices from './OrderInvoices.vue'
 import QuoteAnswers from './QuoteAnswers.vue'
 import ChoiceEntry from '@/parts/ChoiceEntry.vue'
 import CommandNotice from '@/parts/CommandNotice.vue'
 import ConfirmButton from '@/parts/ConfirmButton.vue'
-import CostEntries from '@/parts/CostEntries.vue'
 import { hasDraft, useDraft } from '@/parts/draft'
-import EntryForm from '@/parts/EntryForm.vue'
 import FormField from '@/parts/FormField.vue'
 import TextEntry from '@/parts/TextEntry.vue'
 import SheetTable from '@/parts/SheetTable.vue'
@@ -190,57 +189,6 @@ const lineColumns = computed<Column<Schemas['PurchasingLine']>[]>(() => [
     : []),
   { name: 'neededBy', label: 'Needed by', of: (l) => l.needed_on ?? '', mono: true },
 ])
-const invoiceColumns: Column<Schemas['PurchasingInvoice']>[] = [
-  { name: 'number', label: 'Number', of: (b) => b.number, mono: true },
-  { name: 'dated', label: 'Dated', of: (b) => b.invoiced_on, mono: true },
-  { name: 'of', label: 'Of', of: (b) => b.carrier || o.value?.supplier },
-  { name: 'for', label: 'For', of: (b) => (b.carrier ? 'freight' : b.orders), mono: true },
-  { name: 'person', label: 'Entered by', of: (b) => b.person },
-  { name: 'amount', label: 'Amount', of: (b) => money(b.amount), right: true, mono: true },
-  { name: 'does', label: '' },
-]
-/** What invoices made goods cost more or less that had come. */
-const costs = useQuery({
-  queryKey: ['receive', 'costs', computed(() => o.value?.number ?? '')],
-  queryFn: () => ask(api.GET('/api/v1/value/recosts', { params: { query: { document: o.value!.number } } })),
-  enabled: computed(() => !!o.value?.invoices.length),
-})
-/** The invoice that is to be taken back, and why. */
-const taking = ref(0)
-const why = ref('')
-const match = (b: Schemas['PurchasingInvoice']) =>
-  run(
-    () =>
-      once((h) =>
-        ask(
-          api.POST('/api/v1/purchase-orders/{id}/invoices/{invoice}/match', {
-            headers: h,
-            params: { path: { id: id.value, invoice: b.id } },
-          }),
-        ),
-      ),
-    () => `Invoice ${b.number} is matched with what came.`,
-  ).then((matched) => matched && refetch())
-async function takeBack(b: Schemas['PurchasingInvoice']) {
-  const taken = await run(
-    () =>
-      once((h) =>
-        ask(
-          api.POST('/api/v1/purchase-orders/{id}/invoices/{invoice}/take-back', {
-            headers: h,
-            params: { path: { id: id.value, invoice: b.id } },
-            body: { reason: why.value },
-          }),
-        ),
-      ),
-    () => `Invoice ${b.number} is taken back.`,
-  )
-  if (!taken) return
-  taking.value = 0
-  why.value = ''
-  await refetch()
-}
-const refetch = () => Promise.all([order.refetch(), costs.refetch()])
 </script>
 
 <template>
@@ -359,50 +307,9 @@ const refetch = () => Promise.all([order.refetch(), costs.refetch()])
         />
       </div>
 
-      <InvoiceForm v-if="invoicing" :order="o" @saved="((invoicing = false), refetch())" />
-      <FreightForm v-if="freighting" :order="o" @saved="((freighting = false), refetch())" />
-      <template v-if="o.invoices.length">
-        <h2 class="part"><span>Invoices</span></h2>
-        <SheetTable
-          label="Invoices"
-          data-invoices
-          :columns="invoiceColumns"
-          :rows="o.invoices"
-          :row-key="(b) => b.id"
-          :opened="taking ? [taking] : []"
-        >
-          <template #does="{ row: b }">
-            <span v-if="b.counter" class="mute">takes it back: {{ b.reason }}</span>
-            <span v-else-if="b.taken_back" class="mute">taken back</span>
-            <template v-else-if="b.waits">
-              <span class="late">waits for its goods</span>
-              <a-button v-if="can('match-invoice')" type="link" size="small" :disabled="busy" @click="match(b)"
-                >Match it</a-button
-              >
-            </template>
-            <a-button
-              v-if="!b.counter && !b.taken_back && can('take-invoice-back')"
-              type="link"
-              size="small"
-              :aria-expanded="taking === b.id"
-              @click="taking = taking === b.id ? 0 : b.id"
-              >Take it back</a-button
-            >
-          </template>
-          <template #more="{ row: b }">
-            <EntryForm @submit="takeBack(b)">
-              <div class="fields">
-                <FormField label="Reason" required><TextEntry v-model="why" :maxlength="200" :width="300" /></FormField>
-                <a-button html-type="submit" :disabled="busy || !why.trim()">Take back {{ b.amount }}</a-button>
-              </div>
-            </EntryForm>
-          </template>
-        </SheetTable>
-        <template v-if="costs.data.value?.length">
-          <h2 class="part"><span>Costs that invoices changed</span></h2>
-          <CostEntries :entries="costs.data.value" label="Costs that invoices changed" data-costs />
-        </template>
-      </template>
+      <InvoiceForm v-if="invoicing" :order="o" @saved="((invoicing = false), order.refetch())" />
+      <FreightForm v-if="freighting" :order="o" @saved="((freighting = false), order.refetch())" />
+      <OrderInvoices v-if="o.invoices.length" :order="o" @changed="order.refetch()" />
     </template>
   </template>
 </template>
