@@ -1,7 +1,6 @@
 package main
 
 import (
-	"cmp"
 	"encoding/json"
 	"errors"
 	"fmt"
@@ -141,10 +140,13 @@ var calculations = map[string]func([]byte) (any, error){
 			more[m.Crossing-1] = more[m.Crossing-1].Add(m.Amount)
 		}
 		out := map[string]map[int32]decimal.Decimal{}
-		var err1, err2 error
-		out["average"], err1 = valuation.AddedByAverage(in.Crossings, more)
-		out["fifo"], err2 = valuation.AddedByLayers(in.Crossings, more)
-		return out, cmp.Or(err1, err2)
+		for method, by := range valuation.AddedBy {
+			var err error
+			if out[method], err = by(in.Crossings, more); err != nil {
+				return nil, err
+			}
+		}
+		return out, nil
 	}),
 	"minutes": on(func(in struct {
 		Pace *walking.Pace `json:"pace"`

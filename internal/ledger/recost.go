@@ -1,7 +1,6 @@
 package ledger
 
 import (
-	"cmp"
 	"context"
 	"encoding/json"
 	"fmt"
@@ -93,14 +92,18 @@ func (e *entry) spread(ctx context.Context, q sqlx.QueryerContext) error {
 		e.item); err != nil {
 		return fmt.Errorf("reading what came and went: %w", err)
 	}
+	brought := map[int64]decimal.Decimal{}
+	for _, m := range e.more {
+		brought[m.Move] = m.Amount
+	}
 	crossings, more := make([]valuation.Crossing, len(rows)), map[int]decimal.Decimal{}
 	for i, r := range rows {
 		crossings[i] = r.Crossing
-		if at := slices.IndexFunc(e.more, func(m More) bool { return m.Move == r.ID }); at >= 0 {
-			more[i] = e.more[at].Amount
+		if amount, due := brought[r.ID]; due {
+			more[i] = amount
 		}
 	}
-	for method, by := range map[string]valuation.Added{"average": valuation.AddedByAverage, "fifo": valuation.AddedByLayers} {
+	for method, by := range valuation.AddedBy {
 		added, err := by(crossings, more)
 		if err != nil {
 			return err
@@ -109,7 +112,6 @@ func (e *entry) spread(ctx context.Context, q sqlx.QueryerContext) error {
 			e.parts = append(e.parts, part{method, place, value})
 		}
 	}
-	slices.SortFunc(e.parts, func(a, b part) int { return cmp.Or(cmp.Compare(a.method, b.method), cmp.Compare(a.place, b.place)) })
 	return nil
 }
 

@@ -40,7 +40,7 @@ func EnterFreight(ctx context.Context, tx *command.Tx, order int64, in NewFreigh
 		order, o.SupplierID, in.Number, day, tx.Person.ID, tx.Now, amount, in.By, in.Carrier); err != nil {
 		return o, fmt.Errorf("writing freight: %w", err)
 	}
-	return recosted(ctx, tx, orders, "Freight "+in.Number+" of "+in.Carrier)
+	return recost(ctx, tx, orders, "Freight "+in.Number+" of "+in.Carrier)
 }
 
 // may refuses freight of an order that is not placed, without a carrier that is known, or entered before, and asks about

@@ -19,27 +19,35 @@ var (
 	rounded   = decimal.New(5, -5)
 )
 
+// mostLines is how many lines an invoice has at most, and so how many items it re-costs.
+const mostLines = 500
+
 // recost brings what came on orders to what it costs as it is known now: what is invoiced at what was asked for it, the
-// rest at the prices of the order, each with what it bears of the freight. The orders are held.
-func recost(ctx context.Context, tx *command.Tx, orders []Order, document, note string) error {
+// rest at the prices of the order, each with what it bears of the freight, and reads the first of them as it is then. The
+// orders are held.
+func recost(ctx context.Context, tx *command.Tx, orders []Order, why string) (first Order, err error) {
 	var more []ledger.More
-	for _, o := range orders {
+	for i, o := range orders {
 		now, err := readOrder(ctx, tx, o.ID)
 		if err != nil {
-			return err
+			return first, err
+		}
+		if i == 0 {
+			first = now
 		}
 		if err := now.keepLanded(ctx, tx); err != nil {
-			return err
+			return first, err
 		}
 		booked, err := readBooked(ctx, tx, o.ID)
 		if err != nil {
-			return err
+			return first, err
 		}
 		for _, l := range now.Lines {
 			more = append(more, booked[l.ID].upTo(l)...)
 		}
 	}
-	return ledger.Recost(ctx, tx, ledger.Head{Document: document, Note: note}, more)
+	tx.NotifySite(first.SiteID, append(topics, "stock")...)
+	return first, ledger.Recost(ctx, tx, ledger.Head{Document: first.Number, Note: why}, more)
 }
 
 // foresee is what a command would re-cost. It refuses what the command refuses.
@@ -55,7 +63,7 @@ func foresee(
 		if err != nil {
 			return nil, err
 		}
-		return value.Entries(ctx, tx, value.Entered{Document: o.Number}, last)
+		return value.Entries(ctx, tx, value.Entered{Document: o.Number, Limit: mostLines}, last)
 	})
 }
 

@@ -55,17 +55,7 @@ func EnterSupplierInvoice(ctx context.Context, tx *command.Tx, order int64, in N
 	if err := countInvoice(ctx, tx, id, waits); err != nil {
 		return o, err
 	}
-	return recosted(ctx, tx, orders, "Invoice "+in.Number)
-}
-
-// recosted re-costs what came on orders for what was entered, and reads the first of them.
-func recosted(ctx context.Context, tx *command.Tx, orders []Order, why string) (Order, error) {
-	o := orders[0]
-	if err := recost(ctx, tx, orders, o.Number, why); err != nil {
-		return o, err
-	}
-	tx.NotifySite(o.SiteID, append(topics, "stock")...)
-	return readOrder(ctx, tx, o.ID)
+	return recost(ctx, tx, orders, "Invoice "+in.Number)
 }
 
 // check reads the day of an invoice, and refuses one without a number.
@@ -202,7 +192,7 @@ func MatchInvoice(ctx context.Context, tx *command.Tx, order, invoice int64) (Or
 	if err := countInvoice(ctx, tx, invoice, false); err != nil {
 		return o, err
 	}
-	return recosted(ctx, tx, orders, "Invoice "+o.Invoices[at].Number)
+	return recost(ctx, tx, orders, "Invoice "+o.Invoices[at].Number)
 }
 
 // linesOf reads what an invoice asks for.
@@ -274,7 +264,7 @@ func TakeInvoiceBack(ctx context.Context, tx *command.Tx, order, invoice int64, 
 		UPDATE supplier_invoices SET taken_back = true WHERE id = $1`, invoice, tx.Person.ID, tx.Now, reason); err != nil {
 		return o, fmt.Errorf("taking an invoice back: %w", err)
 	}
-	return recosted(ctx, tx, orders, "Invoice "+o.Invoices[at].Number+" taken back: "+reason)
+	return recost(ctx, tx, orders, "Invoice "+o.Invoices[at].Number+" taken back: "+reason)
 }
 
 // farBack is after how many days an invoice is rarely entered.

@@ -56,20 +56,10 @@ func Entries(ctx context.Context, q sqlx.QueryerContext, in Entered, behind int6
 		 WHERE ($1 = '' OR r.document = $1) AND ($2 = 0 OR r.item_id = $2) AND r.id > $3 AND ($4 = 0 OR r.id < $4)
 		   AND r.entered_at > $5 AND ($6 OR r.entered_at <= $7)
 		 ORDER BY r.id DESC LIMIT $8`,
-		in.Document, in.Item, behind, in.Before, in.From, in.To.IsZero(), in.To, limitOf(in.Limit)); err != nil {
+		in.Document, in.Item, behind, in.Before, in.From, in.To.IsZero(), in.To, in.Limit); err != nil {
 		return nil, fmt.Errorf("reading what was re-costed: %w", err)
 	}
 	return out, nil
-}
-
-// mostEntries is how many entries are read at once.
-const mostEntries = 500
-
-func limitOf(asked int) int {
-	if asked == 0 {
-		return mostEntries
-	}
-	return asked
 }
 
 // LastEntry is the newest entry; 0 while there is none.

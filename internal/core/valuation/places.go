@@ -38,16 +38,13 @@ func Layered(crossings []Crossing) (map[int32][]Layer, error) {
 	return at, nil
 }
 
-// take takes so much out of layers, the oldest first; short is how much of it there is not.
+// take takes so much out of layers, the oldest first, and leaves the rest in them; short is how much of it there is not.
 func take(layers []Layer, quantity decimal.Decimal) (taken, left []Layer, short decimal.Decimal) {
 	for quantity.IsPositive() && len(layers) > 0 {
-		first := layers[0]
-		part := decimal.Min(quantity, first.Quantity)
-		taken = append(taken, Layer{part, first.UnitCost, first.Crossing})
-		quantity = quantity.Sub(part)
-		if rest := first.Quantity.Sub(part); rest.IsPositive() {
-			layers = append([]Layer{{rest, first.UnitCost, first.Crossing}}, layers[1:]...)
-		} else {
+		part := layers[0]
+		part.Quantity = decimal.Min(quantity, part.Quantity)
+		taken, quantity = append(taken, part), quantity.Sub(part.Quantity)
+		if layers[0].Quantity = layers[0].Quantity.Sub(part.Quantity); layers[0].Quantity.IsZero() {
 			layers = layers[1:]
 		}
 	}

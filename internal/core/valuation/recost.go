@@ -11,6 +11,9 @@ import (
 // all places would be worth more had it been known when the goods came; parts are to Decimals, and come to the whole.
 type Added func(crossings []Crossing, more map[int]decimal.Decimal) (map[int32]decimal.Decimal, error)
 
+// AddedBy are the ways of valuing by their names.
+var AddedBy = map[string]Added{"average": AddedByAverage, "fifo": AddedByLayers}
+
 // AddedByAverage is Added by moving average: what goes takes its share of it along, as of all that is there, unless it
 // goes at a cost of its own.
 func AddedByAverage(crossings []Crossing, more map[int]decimal.Decimal) (map[int32]decimal.Decimal, error) {

@@ -51,15 +51,10 @@ func FIFO(flows []Flow) (Value, []Layer, error) {
 			v.Value = v.Value.Add(f.Quantity.Mul(f.UnitCost))
 			continue
 		}
-		for left := f.Quantity.Neg(); left.IsPositive(); {
-			part := decimal.Min(left, layers[0].Quantity)
-			cost := part.Mul(layers[0].UnitCost)
-			v.Value, v.Gone = v.Value.Sub(cost), v.Gone.Add(cost)
-			left, layers[0].Quantity = left.Sub(part), layers[0].Quantity.Sub(part)
-			if layers[0].Quantity.IsZero() {
-				layers = layers[1:]
-			}
-		}
+		var taken []Layer
+		taken, layers, _ = take(layers, f.Quantity.Neg())
+		_, cost := Worth(taken)
+		v.Value, v.Gone = v.Value.Sub(cost), v.Gone.Add(cost)
 	}
 	return v, layers, nil
 }

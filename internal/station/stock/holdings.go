@@ -63,13 +63,15 @@ var (
 		" AND $2::int IS NOT NULL")
 )
 
+// byLocation puts bins before other locations, and in each the goods that expire first.
+var byLocation = documents.SortKey{Type: "text",
+	Expr: "concat_ws('|', o.kind <> 'bin', o.location, o.sku, coalesce(o.expires_on, '9'), o.lot)"}
+
 func holdingList(where string) documents.List[Holding] {
 	return documents.List[Holding]{
 		Query: held(where),
 		Keys: map[string]documents.SortKey{
-			// Bins before other locations; in each the goods that expire first.
-			"location": {Type: "text",
-				Expr: "concat_ws('|', o.kind <> 'bin', o.location, o.sku, coalesce(o.expires_on, '9'), o.lot)"},
+			"location":    byLocation,
 			"sku":         {Expr: "o.sku", Type: "text"},
 			"description": {Expr: "lower(o.description)", Type: "text"},
 			"tracked":     {Expr: "coalesce(o.lot, o.serials ->> 0, '')", Type: "text"},

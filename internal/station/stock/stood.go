@@ -65,8 +65,7 @@ func stoodList(stood, where string) documents.List[Stood] {
 			       AND w.lot_id IS NOT DISTINCT FROM h.lot_id
 			 WHERE p.real AND ` + where,
 		Keys: map[string]documents.SortKey{
-			"location": {Type: "text",
-				Expr: "concat_ws('|', o.kind <> 'bin', o.location, o.sku, coalesce(o.expires_on, '9'), o.lot)"},
+			"location":    byLocation,
 			"sku":         {Expr: "o.sku", Type: "text"},
 			"description": {Expr: "lower(o.description)", Type: "text"},
 			"lot":         {Expr: "o.lot", Type: "text"},

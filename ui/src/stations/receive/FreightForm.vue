@@ -15,6 +15,7 @@ import { useSure } from '@/parts/sure'
 import TextEntry from '@/parts/TextEntry.vue'
 import { money, today } from '@/parts/words'
 import CostForecast from './CostForecast.vue'
+import { freightInvoiced } from './purchase'
 
 /** A carrier's invoice for the freight of an order, which what came on it bears. */
 const props = defineProps<{ order: Schemas['PurchasingOrder'] }>()
@@ -64,7 +65,7 @@ const ways = [
   { value: 'weight' as const, label: 'weight' },
 ]
 const instead = computed(() =>
-  props.order.invoices.some((b) => b.carrier && !b.counter && !b.taken_back)
+  freightInvoiced(props.order)
     ? 'On top of the freight that is invoiced already.'
     : Number(props.order.freight)
       ? `In place of the ${money(props.order.freight)} that were agreed.`

@@ -10,6 +10,7 @@ import FreightForm from './FreightForm.vue'
 import InvoiceForm from './InvoiceForm.vue'
 import OrderForm from './OrderForm.vue'
 import OrderInvoices from './OrderInvoices.vue'
+import { freightInvoiced } from './purchase'
 import QuoteAnswers from './QuoteAnswers.vue'
 import ChoiceEntry from '@/parts/ChoiceEntry.vue'
 import CommandNotice from '@/parts/CommandNotice.vue'
@@ -176,7 +177,7 @@ const lineColumns = computed<Column<Schemas['PurchasingLine']>[]>(() => [
   },
   { name: 'invoiced', label: 'Invoiced', of: (l) => (l.invoiced === '0' ? '' : l.invoiced), right: true, mono: true },
   { name: 'price', label: 'Price', of: (l) => l.price, right: true, mono: true },
-  ...(freighted.value || o.value?.invoices.some((b) => b.carrier && !b.counter && !b.taken_back)
+  ...(freighted.value || (o.value && freightInvoiced(o.value))
     ? [
         {
           name: 'landed',

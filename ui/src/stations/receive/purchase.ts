@@ -123,3 +123,7 @@ export const sent = (lines: Line[]) =>
     price: l.price,
     needed_on: l.needed || undefined,
   }))
+
+/** Whether a carrier has asked for the freight of an order, in place of what was agreed. */
+export const freightInvoiced = (o: Schemas['PurchasingOrder']) =>
+  o.invoices.some((b) => b.carrier && !b.counter && !b.taken_back)
