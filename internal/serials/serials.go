@@ -29,6 +29,8 @@ type Unit struct {
 	SiteID     int32  `db:"site_id"`
 	CartonID   *int64 `db:"carton_id"`
 	Carton     string `db:"carton"`
+	// Condition is what it was in after its last move.
+	Condition posting.Condition `db:"condition"`
 }
 
 // Where says in words where the unit is.
@@ -55,9 +57,10 @@ func (u Unit) at() string {
 const columns = `
 	SELECT s.id, s.item_id, s.code, coalesce(p.id, 0) AS location_id, coalesce(party.name, p.code, '') AS location,
 	       coalesce(p.kind, '') AS kind, coalesce(p.real, false) AS real,
-	       coalesce(x.name, '') AS site, coalesce(x.id, 0) AS site_id, m.to_carton AS carton_id, coalesce(c.sscc, '') AS carton
+	       coalesce(x.name, '') AS site, coalesce(x.id, 0) AS site_id, m.to_carton AS carton_id, coalesce(c.sscc, '') AS carton,
+	       coalesce(m.to_condition, 'good') AS condition
 	  FROM serials s
-	  LEFT JOIN LATERAL (SELECT to_location, to_carton FROM moves WHERE serial_id = s.id ORDER BY id DESC
+	  LEFT JOIN LATERAL (SELECT to_location, to_carton, to_condition FROM moves WHERE serial_id = s.id ORDER BY id DESC
 	    LIMIT 1) AS m ON true
 	  LEFT JOIN locations p ON p.id = m.to_location LEFT JOIN sites x ON x.id = p.site_id
 	  LEFT JOIN parties party ON party.location_id = p.id LEFT JOIN cartons c ON c.id = m.to_carton `

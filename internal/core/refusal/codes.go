@@ -126,6 +126,7 @@ const (
 
 // Refusals about stock.
 const (
+	CountBound      Code = "count_bound"
 	CountGone       Code = "count_gone"
 	CountMine       Code = "count_mine"
 	CountOver       Code = "count_over"
@@ -417,7 +418,7 @@ var Codes = []Code{
 	NameMissing, NameTaken, NotWhole, NumberMalformed, NumberRange, NumberTooFine, PaceRange,
 	CarrierUnknown, ShipmentInvoiced, ShipmentTakenBack, PackMalformed, PackTwice, PackUnknown, PercentRange, PickingBinMalformed, PriceForMalformed, RangeLong, RangeMalformed,
 	GoodsRecalled, NothingHeld, RecallEmpty, RecallOver, RowsWrong, SheetUnknown, SidesMalformed, StepsClash, TableEmpty, TableLong, TableMalformed, TableWide, TargetLow,
-	TextLong, TimeMalformed, TimezoneUnknown, TooHeavy, ViewsMany, NotSuggested, PackUsed, InvoiceCredited, OfferForMalformed, ZoneUnknown, CountGone, CountMine, CountOver, CountReserved, CountWaits, OnSheet, KindTwice,
+	TextLong, TimeMalformed, TimezoneUnknown, TooHeavy, ViewsMany, NotSuggested, PackUsed, InvoiceCredited, OfferForMalformed, ZoneUnknown, CountBound, CountGone, CountMine, CountOver, CountReserved, CountWaits, OnSheet, KindTwice,
 	LotUnknown, MovedSince, OnTrolley, QuantityGiven, QuantityMissing, Reserved, SheetEmpty, SheetOver, SerialInStock, SerialNotOurs,
 	SerialUnknown, SerialsWanted, ApprovalMissing, BelowReceived, InvoiceKnown, InvoiceNumberMissing,
 	Invoiced, ItemNotBought, LineItemStands, LineStands, LinesMissing, NothingShort, NothingWaits,

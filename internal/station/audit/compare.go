@@ -32,17 +32,6 @@ type counted struct {
 	kinds                                    map[string]Kind
 }
 
-// key tells kinds of an item in a bin apart.
-func key(lot, carton *int64) string {
-	at := func(p *int64) int64 {
-		if p == nil {
-			return 0
-		}
-		return *p
-	}
-	return fmt.Sprintf("%d/%d", at(lot), at(carton))
-}
-
 // compare reads what was counted and compares it with what should have been there once a move had been made; entry and
 // now are what readEntry reads. It refuses what cannot be read, and nothing by what the books say: whoever counts is
 // told none of it.
@@ -60,7 +49,7 @@ func compare(ctx context.Context, q sqlx.QueryerContext, entry Entry, now []held
 		c.kinds[recorded[i].Key] = h.Kind
 		c.book = c.book.Add(h.Quantity)
 	}
-	found, err := c.read(ctx, q, recorded)
+	found, err := c.read(ctx, q, stood, recorded)
 	if err != nil {
 		return c, err
 	}
@@ -74,20 +63,23 @@ func compare(ctx context.Context, q sqlx.QueryerContext, entry Entry, now []held
 }
 
 // read reads what was counted, kind by kind.
-func (c *counted) read(ctx context.Context, q sqlx.QueryerContext, recorded []counting.Holding) (found []counting.Holding, err error) {
+func (c *counted) read(
+	ctx context.Context, q sqlx.QueryerContext, stood []held, recorded []counting.Holding,
+) (found []counting.Holding, err error) {
 	seen := map[string]bool{}
 	for i, k := range c.in.Kinds {
 		at := fmt.Sprintf("kinds[%d]", i)
 		if err := c.lotOf(ctx, q, at, &k); err != nil {
 			return nil, err
 		}
-		h := counting.Holding{Key: key(k.LotID, k.CartonID), Serials: k.Serials}
+		of := Kind{LotID: k.LotID, Lot: k.Lot, CartonID: k.CartonID, Condition: c.entry.conditionOf(k, stood)}
+		h := counting.Holding{Key: of.key(), Serials: k.Serials}
 		if seen[h.Key] {
 			return nil, refusal.New(refusal.KindTwice, at, "One kind stands twice. Count each once.")
 		}
 		seen[h.Key] = true
 		if _, known := c.kinds[h.Key]; !known {
-			c.kinds[h.Key] = Kind{LotID: k.LotID, CartonID: k.CartonID}
+			c.kinds[h.Key] = of
 		}
 		if k.Closed {
 			h, err = c.closed(at, k, h.Key, recorded)
@@ -118,13 +110,12 @@ func (c *counted) lotOf(ctx context.Context, q sqlx.QueryerContext, at string, k
 		}
 		k.LotID = &id
 	case k.LotID != nil:
-		var mine bool
-		if err := sqlx.GetContext(ctx, q, &mine, `
-			SELECT EXISTS (SELECT FROM lots WHERE id = $1 AND item_id = $2)`, *k.LotID, c.in.ItemID); err != nil {
-			return fmt.Errorf("reading a lot: %w", err)
-		}
-		if !mine {
+		err := sqlx.GetContext(ctx, q, &k.Lot, `SELECT code FROM lots WHERE id = $1 AND item_id = $2`, *k.LotID, c.in.ItemID)
+		if errors.Is(err, sql.ErrNoRows) {
 			return refusal.New(refusal.LotUnknown, at+".lot_id", "That is no lot of %s.", c.entry.SKU)
+		}
+		if err != nil {
+			return fmt.Errorf("reading a lot: %w", err)
 		}
 	}
 	return nil
@@ -213,6 +204,9 @@ func (c *counted) plan(ctx context.Context, q sqlx.QueryerContext, sure refusal.
 	if err != nil {
 		return nil, err
 	}
+	if err := c.checkBound(ctx, q, moves); err != nil {
+		return nil, err
+	}
 	describe := ledger.Describe
 	if len(over) > 0 {
 		describe = ledger.DescribeFreed
@@ -249,7 +243,7 @@ type reservedOver struct {
 // over finds what is reserved of what is counted away, and refuses what has gone since.
 func (c *counted) over() (out []reservedOver, err error) {
 	for _, d := range c.differences {
-		i := slices.IndexFunc(c.now, func(h held) bool { return key(h.LotID, h.CartonID) == d.Key })
+		i := slices.IndexFunc(c.now, func(h held) bool { return h.key() == d.Key })
 		var h held
 		if i >= 0 {
 			h = c.now[i]
@@ -281,43 +275,4 @@ func (c *counted) asksToReplan(over []reservedOver) *refusal.Refusal {
 	return refusal.Question(refusal.CountReserved, "", "%s of %s in %s are reserved for %s, and %s fewer are there than that. Their orders are "+
 		"planned anew from other bins, as far as there is any.", h.Reserved, c.entry.SKU, c.entry.Bin, h.Orders, over[0].over).
 		With("reserved", h.Reserved).With("orders", h.Orders)
-}
-
-// moves settle differences: what is missing goes to lost and found, what is there besides comes from it.
-func (c *counted) moves(ctx context.Context, q sqlx.QueryerContext) ([]ledger.Move, error) {
-	lost, err := catalog.LostAndFound(ctx, q)
-	if err != nil {
-		return nil, err
-	}
-	var out []ledger.Move
-	for _, d := range c.differences {
-		k := c.kinds[d.Key]
-		away := ledger.Move{Item: c.entry.ItemID, Lot: k.LotID, From: c.entry.LocationID, FromBox: k.CartonID, To: lost}
-		back := ledger.Move{Item: c.entry.ItemID, Lot: k.LotID, From: lost, To: c.entry.LocationID, ToBox: k.CartonID}
-		if c.entry.Tracking != receiving.Serial {
-			m := back
-			if d.Delta.IsNegative() {
-				m = away
-			}
-			m.Quantity = d.Delta.Abs()
-			out = append(out, m)
-			continue
-		}
-		units, err := serials.Find(ctx, q, c.entry.ItemID, append(d.Missing, d.Extra...))
-		if err != nil {
-			return nil, err
-		}
-		for _, code := range d.Missing {
-			out = append(out, unit(away, units[code]))
-		}
-		for _, code := range d.Extra {
-			out = append(out, unit(back, units[code]))
-		}
-	}
-	return out, nil
-}
-
-func unit(m ledger.Move, u serials.Unit) ledger.Move {
-	m.Serial, m.SerialCode, m.Quantity = &u.ID, u.Code, decimal.NewFromInt(1)
-	return m
 }

@@ -205,18 +205,20 @@ func opposite(ctx context.Context, q sqlx.QueryerContext, id int64) (number stri
 			Of(refusal.Conflict)
 	}
 	var rows []struct {
-		Item     int32 `db:"item_id"`
-		Lot      *int64
-		Serial   *int64
-		Code     string
-		From, To int32
-		FromBox  *int64 `db:"from_box"`
-		ToBox    *int64 `db:"to_box"`
-		Quantity decimal.Decimal
+		Item      int32 `db:"item_id"`
+		Lot       *int64
+		Serial    *int64
+		Code      string
+		From, To  int32
+		FromBox   *int64            `db:"from_box"`
+		ToBox     *int64            `db:"to_box"`
+		FromState posting.Condition `db:"from_state"`
+		ToState   posting.Condition `db:"to_state"`
+		Quantity  decimal.Decimal
 	}
 	if err := sqlx.SelectContext(ctx, q, &rows, `
 		SELECT m.item_id, m.lot_id AS lot, m.serial_id AS serial, coalesce(s.code, '') AS code, m.to_location AS "from", m.from_location AS "to",
-		       m.to_carton AS from_box, m.from_carton AS to_box, m.quantity
+		       m.to_carton AS from_box, m.from_carton AS to_box, m.to_condition AS from_state, m.from_condition AS to_state, m.quantity
 		  FROM postings t JOIN moves m ON m.posting_id = t.id LEFT JOIN serials s ON s.id = m.serial_id
 		 WHERE t.document = $1 AND t.kind = 'count' ORDER BY m.id`, c.Number); err != nil {
 		return "", nil, fmt.Errorf("reading what %s moved: %w", c.Number, err)
@@ -226,7 +228,7 @@ func opposite(ctx context.Context, q sqlx.QueryerContext, id int64) (number stri
 	}
 	for _, r := range rows {
 		moves = append(moves, ledger.Move{Item: r.Item, Lot: r.Lot, Serial: r.Serial, SerialCode: r.Code, From: r.From, To: r.To,
-			FromBox: r.FromBox, ToBox: r.ToBox, Quantity: r.Quantity})
+			FromBox: r.FromBox, FromState: r.FromState, ToBox: r.ToBox, ToState: r.ToState, Quantity: r.Quantity})
 	}
 	return c.Number, moves, nil
 }

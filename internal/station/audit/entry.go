@@ -6,7 +6,6 @@ import (
 	"strings"
 	"time"
 
-	"lanternrow/internal/core/counting"
 	"lanternrow/internal/core/posting"
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
@@ -30,6 +29,8 @@ type Entry struct {
 	Whole       bool            `db:"whole" json:"whole"`
 	Tracking    string          `db:"tracking" json:"tracking"`
 	Cost        decimal.Decimal `db:"cost" json:"-"`
+	// Place is of which kind its location is.
+	Place string `db:"place" json:"-"`
 	// Since names the last move there: a count is of what lay there then.
 	Since int64  `db:"since" json:"since"`
 	Kinds []Kind `db:"-" json:"kinds"`
@@ -38,14 +39,6 @@ type Entry struct {
 // lots tells whether its lots are told apart in stock.
 func (e Entry) lots() bool {
 	return e.Tracking == receiving.Lot || e.Tracking == receiving.LotExpiry
-}
-
-// Kind is goods that are told apart from others in the bin.
-type Kind struct {
-	LotID    *int64 `db:"lot_id" json:"lot_id"`
-	Lot      string `db:"lot" json:"lot"`
-	CartonID *int64 `db:"carton_id" json:"carton_id"`
-	Carton   string `db:"carton" json:"carton" doc:"The number of the carton or pallet that they lie on; empty for loose goods"`
 }
 
 // Count is what was found of an item in a bin.
@@ -62,12 +55,14 @@ type Count struct {
 
 // Counted is how many there are of one kind.
 type Counted struct {
-	LotID    *int64   `json:"lot_id,omitempty"`
-	Lot      string   `json:"lot,omitempty" maxLength:"40" doc:"The lot's number instead of its id: one that the entry does not name"`
-	CartonID *int64   `json:"carton_id,omitempty"`
-	Closed   bool     `json:"closed,omitempty" doc:"The carton or pallet was seen closed: what should be in it counts as there"`
-	Quantity string   `json:"quantity,omitempty" maxLength:"40" doc:"Where units are not known one by one"`
-	Serials  []string `json:"serials,omitempty" maxItems:"500" doc:"Where they are"`
+	LotID    *int64 `json:"lot_id,omitempty"`
+	Lot      string `json:"lot,omitempty" maxLength:"40" doc:"The lot's number instead of its id: one that the entry does not name"`
+	CartonID *int64 `json:"carton_id,omitempty"`
+	// Condition is that of the kind; without it, what the books have there, or what goods are in that lie there.
+	Condition posting.Condition `json:"condition,omitempty" enum:",good,waiting,on_hold,damaged,returned,recalled" doc:"As the entry said"`
+	Closed    bool              `json:"closed,omitempty" doc:"The carton or pallet was seen closed: what should be in it counts as there"`
+	Quantity  string            `json:"quantity,omitempty" maxLength:"40" doc:"Where units are not known one by one"`
+	Serials   []string          `json:"serials,omitempty" maxItems:"500" doc:"Where they are"`
 }
 
 // readEntry reads what is to be counted of an item in a bin, and what should be there of it now.
@@ -75,10 +70,10 @@ func readEntry(ctx context.Context, q sqlx.QueryerContext, location, item int32)
 	e := Entry{Kinds: []Kind{}}
 	err := sqlx.GetContext(ctx, q, &e, `
 		SELECT p.id AS location_id, p.code AS bin, p.site_id, i.id AS item_id, i.sku, i.description,
-		       i.base_unit AS unit, i.whole, i.tracking, i.cost,
+		       i.base_unit AS unit, i.whole, i.tracking, i.cost, p.kind AS place,
 		       coalesce((SELECT max(id) FROM moves WHERE item_id = i.id
 		       AND (from_location = p.id OR to_location = p.id)), 0) AS since
-		  FROM locations p, items i WHERE p.id = $1 AND i.id = $2 AND p.kind = 'bin'`, location, item)
+		  FROM locations p, items i WHERE p.id = $1 AND i.id = $2 AND p.fixed`, location, item)
 	if err != nil {
 		return e, nil, documents.Found(err, "bin or item", fmt.Sprintf("%d, %d", location, item))
 	}
@@ -87,58 +82,9 @@ func readEntry(ctx context.Context, q sqlx.QueryerContext, location, item int32)
 		e.Kinds = append(e.Kinds, h.Kind)
 	}
 	if len(e.Kinds) == 0 {
-		e.Kinds = append(e.Kinds, Kind{})
+		e.Kinds = append(e.Kinds, Kind{Condition: e.usual()})
 	}
 	return e, held, err
-}
-
-// held is what should be there of one kind.
-type held struct {
-	Kind
-	Quantity decimal.Decimal `db:"quantity"`
-	// Reserved is what is reserved now.
-	Reserved decimal.Decimal `db:"reserved"`
-	Serials  *string         `db:"serials"`
-	// Orders are those that it is reserved for.
-	Orders string `db:"orders"`
-}
-
-// holding is what should be there, as it is compared.
-func (h held) holding() counting.Holding {
-	out := counting.Holding{Key: key(h.LotID, h.CartonID), Quantity: h.Quantity}
-	if h.Serials != nil {
-		out.Serials = strings.Fields(*h.Serials)
-	}
-	return out
-}
-
-// readHeld reads what should have been of an item in a bin, kind by kind, once a move there had been made.
-func readHeld(ctx context.Context, q sqlx.QueryerContext, location, item int32, asOf int64) ([]held, error) {
-	var out []held
-	err := sqlx.SelectContext(ctx, q, &out, `
-		WITH stood AS (
-			SELECT lot_id, carton_id, serial_id, sum(quantity) AS quantity, sum(reserved) AS reserved FROM (
-				SELECT lot_id, carton_id, serial_id, quantity, reserved FROM balances
-				 WHERE location_id = $1 AND item_id = $2 AND condition = 'good'
-				UNION ALL
-				SELECT lot_id, carton_id, serial_id, -delta, 0 FROM move_ends
-				 WHERE location_id = $1 AND item_id = $2 AND condition = 'good' AND move_id > $3) AS t
-			 GROUP BY 1, 2, 3 HAVING sum(quantity) <> 0)
-		SELECT b.lot_id, coalesce(l.code, '') AS lot, b.carton_id, coalesce(c.sscc, '') AS carton,
-		       sum(b.quantity) AS quantity, sum(b.reserved) AS reserved,
-		       string_agg(s.code, ' ' ORDER BY s.code) AS serials,
-		       coalesce((SELECT string_agg(DISTINCT o.number, ', ') FROM reservations n
-		       JOIN outbound_lines x ON x.id = n.line_id JOIN outbound_orders o ON o.id = x.order_id
-		                  WHERE n.location_id = $1 AND n.item_id = $2 AND n.lot_id IS NOT DISTINCT
-		                  FROM b.lot_id AND n.carton_id IS NOT DISTINCT FROM b.carton_id), '') AS orders
-		  FROM stood b LEFT JOIN lots l ON l.id = b.lot_id LEFT JOIN cartons c ON c.id = b.carton_id
-		  LEFT JOIN serials s ON s.id = b.serial_id
-		 GROUP BY b.lot_id, l.code, b.carton_id, c.sscc ORDER BY l.code, c.sscc NULLS FIRST`,
-		location, item, asOf)
-	if err != nil {
-		return nil, fmt.Errorf("reading what should be there: %w", err)
-	}
-	return out, nil
 }
 
 // A Moved is a move of an item in a bin while it was counted, or since.
@@ -148,15 +94,14 @@ type Moved struct {
 	Person   string          `db:"person" json:"person"`
 	Kind     posting.Kind    `db:"kind" json:"kind"`
 	Document string          `db:"document" json:"document"`
-	Delta    decimal.Decimal `db:"delta" json:"delta" doc:"What it changed of good stock there"`
+	Delta    decimal.Decimal `db:"delta" json:"delta" doc:"What it changed of the stock there"`
 }
 
 // movedAfter reads what moved of an item in a bin after a move, the first first.
 func movedAfter(ctx context.Context, q sqlx.QueryerContext, location, item int32, asOf int64) ([]Moved, error) {
 	out := []Moved{}
 	err := sqlx.SelectContext(ctx, q, &out, `
-		SELECT max(e.move_id) AS move_id, t.entered_at AS at, p.name AS person, t.kind, t.document,
-		       coalesce(sum(e.delta) FILTER (WHERE e.condition = 'good'), 0) AS delta
+		SELECT max(e.move_id) AS move_id, t.entered_at AS at, p.name AS person, t.kind, t.document, sum(e.delta) AS delta
 		  FROM move_ends e JOIN moves m ON m.id = e.move_id JOIN postings t ON t.id = m.posting_id JOIN people p ON p.id = t.person_id
 		 WHERE e.location_id = $1 AND e.item_id = $2 AND e.move_id > $3 GROUP BY t.id, p.id ORDER BY 1`, location, item, asOf)
 	if err != nil {

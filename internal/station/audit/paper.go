@@ -7,6 +7,7 @@ import (
 	"time"
 
 	"lanternrow/internal/catalog"
+	"lanternrow/internal/core/posting"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/core/states"
 	"lanternrow/internal/papers"
@@ -93,6 +94,9 @@ func (e Entry) rows(r toCount) (out []papers.Row) {
 		row := papers.Row{SKU: r.sku, Description: r.called, Lot: k.Lot, Quantity: blank, Unit: e.Unit}
 		if k.Carton != "" {
 			row.Note = "on pallet or in carton …" + k.Carton[max(0, len(k.Carton)-4):]
+		}
+		if k.Condition != "" && k.Condition != posting.Good {
+			row.Note = strings.TrimSpace(row.Note + " " + states.Label(k.Condition))
 		}
 		if strings.HasPrefix(e.Tracking, "serial") {
 			row.Note = strings.TrimSpace(row.Note + " serials:")

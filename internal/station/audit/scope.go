@@ -85,14 +85,17 @@ type cell struct {
 	team, place int
 }
 
-// cellsQuery reads what lies in the bins of a site ($1), item by item, and with each bin the look whether anything else
-// lies there; bins are called p and lots l.
+// areaOf is the zone of a location p, whose zone is z; outside of zones it is what it is: a dock, a bench.
+const areaOf = `coalesce(z.code, p.kind)`
+
+// cellsQuery reads what lies at the fixed locations of a site ($1), item by item, and with each the look whether anything
+// else lies there; locations are called p and lots l.
 const cellsQuery = `
 	WITH cells AS (
-		SELECT p.id, p.code, p.x, p.y, coalesce(z.code, '') AS zone, b.item_id, sum(b.quantity) AS quantity
-		  FROM locations p JOIN balances b ON b.location_id = p.id AND b.condition = 'good' LEFT JOIN zones z ON z.id = p.zone_id
+		SELECT p.id, p.code, p.x, p.y, ` + areaOf + ` AS zone, b.item_id, sum(b.quantity) AS quantity
+		  FROM locations p JOIN balances b ON b.location_id = p.id LEFT JOIN zones z ON z.id = p.zone_id
 		  LEFT JOIN lots l ON l.id = b.lot_id
-		 WHERE p.site_id = $1 AND p.kind = 'bin' AND %[1]s GROUP BY p.id, z.id, b.item_id
+		 WHERE p.site_id = $1 AND p.fixed AND %[1]s GROUP BY p.id, z.id, b.item_id
 		%[2]s)
 	SELECT c.id AS location_id, c.code AS bin, c.item_id, c.quantity, c.x, c.y, coalesce(s.number, '') AS on,
 	       EXISTS (SELECT FROM counts w WHERE w.location_id = c.id AND w.item_id = c.item_id AND w.state = 'counted') AS waits
@@ -102,8 +105,8 @@ const cellsQuery = `
 
 // wholeBins adds the bins themselves to cellsQuery.
 const wholeBins = `UNION ALL
-		SELECT p.id, p.code, p.x, p.y, coalesce(z.code, ''), NULL, 0 FROM locations p LEFT JOIN zones z ON z.id = p.zone_id
-		 WHERE p.site_id = $1 AND p.kind = 'bin' AND `
+		SELECT p.id, p.code, p.x, p.y, ` + areaOf + `, NULL, 0 FROM locations p LEFT JOIN zones z ON z.id = p.zone_id
+		 WHERE p.site_id = $1 AND p.fixed AND `
 
 // where is the condition of a scope over bins, its words, and its arguments behind the site; bins tells that whole bins
 // are counted.
@@ -242,6 +245,11 @@ func (w Wanted) foresee(ctx context.Context, q sqlx.QueryerContext, now time.Tim
 		return f, fmt.Errorf("reading what may be on a count sheet: %w", err)
 	}
 	f.leaveOut(all)
+	if w.Scope == ByAll {
+		if err := f.leaveOutMoving(ctx, q, w.SiteID); err != nil {
+			return f, err
+		}
+	}
 	if len(f.cells) == 0 {
 		why := ": nothing lies there"
 		if f.LeftOut != "" {
@@ -273,6 +281,21 @@ func (f *Foreseen) leaveOut(all []cell) {
 		parts = append(parts, fmt.Sprintf("%d counts wait for a lead", waits))
 	}
 	f.LeftOut = strings.Join(parts, ", ")
+}
+
+// leaveOutMoving says what is on its way within a site, and is counted where it is put down.
+func (f *Foreseen) leaveOutMoving(ctx context.Context, q sqlx.QueryerContext, site int32) error {
+	var moving string
+	if err := sqlx.GetContext(ctx, q, &moving, `
+		SELECT coalesce(string_agg(n || ' items are on ' || code, ', ' ORDER BY code), '') FROM (
+		    SELECT p.code, count(DISTINCT b.item_id) AS n FROM locations p JOIN balances b ON b.location_id = p.id
+		     WHERE p.site_id = $1 AND NOT p.fixed AND b.quantity > 0 GROUP BY p.id) AS t`, site); err != nil {
+		return fmt.Errorf("reading what is on its way: %w", err)
+	}
+	if moving != "" {
+		f.LeftOut = strings.TrimPrefix(f.LeftOut+", "+moving+", which is counted where it is put down", ", ")
+	}
+	return nil
 }
 
 // mostWalked is for how many bins the shortest walk is looked for; a longer one goes in the order of their codes.

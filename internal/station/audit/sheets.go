@@ -63,7 +63,7 @@ func sheetByID(ctx context.Context, q sqlx.QueryerContext, id int64) (s Sheet, e
 type OpenSheet struct {
 	Sheet
 	Rows  []SheetRow      `json:"rows" nullable:"false"`
-	Areas []SheetProgress `json:"areas" nullable:"false" doc:"How far it is, zone by zone"`
+	Areas []SheetProgress `json:"areas" nullable:"false" doc:"How far it is, zone by zone; outside of zones by what is there: docks, benches"`
 	By    []SheetProgress `json:"by_team" nullable:"false" doc:"How far it is, team by team"`
 	Bins  []SheetBin      `json:"bins" nullable:"false" doc:"How far it is, bin by bin, with where each stands"`
 }
@@ -112,7 +112,7 @@ func readSheet(ctx context.Context, q sqlx.QueryerContext, id int64) (OpenSheet,
 		return out, err
 	}
 	if err := sqlx.SelectContext(ctx, q, &out.Rows, `
-		SELECT l.id, l.location_id, p.code AS bin, p.x, p.y, coalesce(z.code, '') AS zone, l.item_id, coalesce(i.sku, '') AS sku,
+		SELECT l.id, l.location_id, p.code AS bin, p.x, p.y, `+areaOf+` AS zone, l.item_id, coalesce(i.sku, '') AS sku,
 		       coalesce(i.description, '') AS description, l.team, l.state, coalesce(d.name, '') AS done_by, l.done_at,
 		       w.id IS NOT NULL AND l.state = 'open' AS again, `+barredBy+` AS barred
 		  FROM count_sheet_lines l JOIN locations p ON p.id = l.location_id LEFT JOIN zones z ON z.id = p.zone_id

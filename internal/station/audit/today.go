@@ -71,7 +71,7 @@ const candidatesQuery = `
 	     asked AS (
 		SELECT location_id, item_id FROM counts WHERE site_id = $1 AND state = 'recount'
 		UNION SELECT d.location_id, d.item_id FROM count_requests d JOIN locations p ON p.id = d.location_id
-		 WHERE d.state = 'requested' AND p.site_id = $1 AND p.kind = 'bin'),
+		 WHERE d.state = 'requested' AND p.site_id = $1 AND p.fixed),
 	     cells AS (
 		SELECT * FROM lies UNION ALL SELECT * FROM emptied
 		UNION ALL SELECT location_id, item_id, 0 FROM asked a WHERE NOT EXISTS (
@@ -88,7 +88,7 @@ const candidatesQuery = `
 		       UNION ALL SELECT posting_id FROM moves WHERE to_location = c.location_id AND item_id = c.item_id) AS m ON true
 		  JOIN postings t ON t.id = m.posting_id LEFT JOIN counted d USING (location_id, item_id)
 		 WHERE t.kind NOT IN ('count', 'hold', 'release') GROUP BY 1, 2, 3)
-	SELECT c.location_id, p.code AS bin, coalesce(z.code, '') AS zone, p.x, p.y, c.item_id, i.sku, i.description, c.quantity, d.counted_at,
+	SELECT c.location_id, p.code AS bin, ` + areaOf + ` AS zone, p.x, p.y, c.item_id, i.sku, i.description, c.quantity, d.counted_at,
 	       coalesce(d.differed, false) AS differed, coalesce(q.asked, false) AS asked,
 	       coalesce(q.complaint, false) AS complaint, w.id IS NOT NULL AS recount, ` + barredBy + ` AS barred, coalesce(r.number, '') AS round,
 	       coalesce(e.name, '') AS raised_by, m.first AS since, m.last AS moved, coalesce(m.kinds, '{}') AS kinds

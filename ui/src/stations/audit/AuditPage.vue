@@ -135,7 +135,7 @@ const columns = computed<Column<KindRow>[]>(() => [
         </template>
         <a-button @click="entry.refetch()">Begin the count anew</a-button>
       </div>
-      <SheetTable :columns="columns" :rows="rows" :row-key="(k) => `${k.lot_id}/${k.carton_id}/${k.lot}`"
+      <SheetTable :columns="columns" :rows="rows" :row-key="(k) => `${k.lot_id}/${k.carton_id}/${k.lot}/${k.condition}`"
         ><template #what="{ row: k }">{{ kindWords(k) || 'loose' }}</template
         ><template #counted="{ row: k, index: i }">
           <span v-if="written.closed[i]" class="mute">as the label says</span>

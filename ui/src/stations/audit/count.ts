@@ -1,16 +1,17 @@
 import { computed, ref, watch } from 'vue'
 import type { Problem, Schemas } from '@/api/client'
 import { byLots } from '@/parts/tracking'
+import { stateWords } from '@/parts/words'
 
 /** What is written down of one kind: how many, or the serials; or that its carton was seen closed. */
 export type Found = Pick<Schemas['AuditCounted'], 'quantity' | 'serials' | 'closed'>
 /** A kind of the entry, or a lot that it does not name. */
-export type KindRow = Pick<Schemas['AuditKind'], 'lot_id' | 'lot' | 'carton_id' | 'carton'>
+export type KindRow = Pick<Schemas['AuditKind'], 'lot_id' | 'lot' | 'carton_id' | 'carton' | 'condition'>
 
 /** The kinds that are counted: those of the entry, and lots that were found besides. */
 export const rowsOf = (e: Schemas['AuditEntry'] | undefined, lots: string[]): KindRow[] => [
   ...(e?.kinds ?? []).filter((k) => k.lot_id || k.carton_id || !lots.length || !(e && byLots(e))),
-  ...lots.map((lot) => ({ lot_id: null, lot, carton_id: null, carton: '' })),
+  ...lots.map((lot) => ({ lot_id: null, lot, carton_id: null, carton: '', condition: '' as const })),
 ]
 
 /** What is sent of a count: of each kind what was found, as it was typed or scanned. */
@@ -26,13 +27,18 @@ export const countOf = (
     lot_id: k.lot_id ?? undefined,
     lot: k.lot_id || !k.lot ? undefined : k.lot,
     carton_id: k.carton_id ?? undefined,
+    condition: k.condition || undefined,
     ...found(i),
   })),
 })
 
 /** A kind in words. */
 export const kindWords = (k: KindRow) =>
-  [k.lot ? `lot ${k.lot}` : '', k.carton ? `on pallet or in carton …${k.carton.slice(-4)}` : '']
+  [
+    k.lot ? `lot ${k.lot}` : '',
+    k.carton ? `on pallet or in carton …${k.carton.slice(-4)}` : '',
+    k.condition === 'good' ? '' : stateWords(k.condition),
+  ]
     .filter(Boolean)
     .join(', ')
 
