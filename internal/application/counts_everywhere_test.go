@@ -126,3 +126,24 @@ func TestAFullStocktakeReachesWhateverRestsAnywhere(t *testing.T) {
 	}
 	h.Whole(t)
 }
+
+// TestASiteWithoutAislesIsCounted lists what is to be counted at a site whose floor nobody has drawn yet.
+func TestASiteWithoutAislesIsCounted(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	lead := world.SignOn(t, base, "lead")
+	h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 20)
+	h.Stock(t, world.Clamp, h.Bin(t, "B-03-1-A"), 20)
+	h.Owner.MustExec(`DELETE FROM aisles`)
+	h.Owner.MustExec(`UPDATE sites SET cross_aisles = '{}'`)
+	h.Owner.MustExec(`INSERT INTO count_requests (location_id, item_id, expected, why, raised_by, raised_at)
+		SELECT id, $1, 0, 'anew', 1, now() FROM locations WHERE code IN ('A-01-1-A', 'B-03-1-A')`, world.Clamp)
+	now := lead.Get("/counts/today?site=1").JSON()
+	if len(now["rows"].([]any)) != 2 || now["metres"].(float64) <= 0 {
+		t.Errorf("to be counted are %v", now)
+	}
+	f := lead.Post("/count-sheets/preview", object{"site_id": 1, "scope": "all", "teams": 2}).JSON()
+	if len(f["teams"].([]any)) != 2 || at(f, "teams", 1, "metres").(float64) <= 0 {
+		t.Errorf("counted whole it is %v", f)
+	}
+}

@@ -51,6 +51,7 @@ func TestThePastIsAReplay(t *testing.T) {
 			was[k] = n
 		}
 		all = append(all, instant{time.Now(), was})
+		talliesRight(t, h, r)
 		// Some of these instants are read from a snapshot before them, some from one after, and some from now.
 		if i == 11 || i == 27 {
 			if done, err := ledger.Snapshot(context.Background(), h.App, 5, 0); err != nil || !done {
@@ -95,6 +96,32 @@ func TestThePastIsAReplay(t *testing.T) {
 		}
 	}
 	lead.Get("/floor/past?site=1&at="+url.QueryEscape(time.Now().AddDate(0, 0, 1).Format(time.RFC3339))).Refused(422, "day_far", "at")
+}
+
+// talliesRight fails the test unless how often goods moved is what moves say, of everything now, and of one cell as a
+// move there had left it.
+func talliesRight(t *testing.T, h *world.House, r *rand.Rand) {
+	t.Helper()
+	const ends = `
+		SELECT m.id, e.location_id, m.item_id, p.kind FROM moves m JOIN postings p ON p.id = m.posting_id,
+		       LATERAL (SELECT m.from_location AS location_id UNION SELECT m.to_location) AS e JOIN locations l ON l.id = e.location_id
+		 WHERE l.real AND p.kind NOT IN ('count', 'hold', 'release')`
+	var off []string
+	if err := h.Owner.Select(&off, `
+		WITH naive AS (SELECT location_id, item_id, kind, count(*) AS n FROM (`+ends+`) AS e GROUP BY 1, 2, 3),
+		     kept AS (SELECT location_id, item_id, kind, sum(moves) AS n FROM moved GROUP BY 1, 2, 3)
+		SELECT concat_ws(' ', location_id, item_id, kind, 'by moves', a.n, 'tallied', b.n)
+		  FROM naive a FULL JOIN kept b USING (location_id, item_id, kind) WHERE a.n IS DISTINCT FROM b.n`); err != nil || len(off) > 0 {
+		t.Fatalf("tallies: %v %v", off, err)
+	}
+	if err := h.Owner.Select(&off, `
+		WITH one AS (SELECT * FROM (`+ends+`) AS e OFFSET $1 LIMIT 1)
+		SELECT concat_ws(' ', o.location_id, o.id, moved_by(o.location_id, o.item_id, o.id)) FROM one o
+		 WHERE (SELECT coalesce(sum(value::int), 0) FROM jsonb_each_text(moved_by(o.location_id, o.item_id, o.id)))
+		       <> (SELECT count(*) FROM (`+ends+`) AS e WHERE e.location_id = o.location_id AND e.item_id = o.item_id AND e.id <= o.id)`,
+		r.IntN(20)); err != nil || len(off) > 0 {
+		t.Fatalf("tallies as of a move: %v %v", off, err)
+	}
 }
 
 // TestWhatRoundsStillHadToPickIsKnown reads a bin as it stood while a round was released, half picked and over.

@@ -22,6 +22,7 @@ import (
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/config"
 	"lanternrow/internal/platform/postgres"
+	"lanternrow/internal/station/audit"
 
 	"github.com/gofiber/fiber/v3"
 	"github.com/jmoiron/sqlx"
@@ -337,6 +338,10 @@ var hotReads = []struct {
 			SELECT count(*)
 			  FROM (SELECT p.id, sum(b.quantity) FROM locations p JOIN balances b ON b.location_id = p.id
 			       WHERE p.site_id = 1 GROUP BY p.id) AS t`)
+	}},
+	{"what is to be counted today", func(ctx context.Context, db *sqlx.DB) error {
+		_, err := audit.ReadToday(ctx, db, 1, time.Now())
+		return err
 	}},
 }
 

@@ -299,15 +299,21 @@ func EnsureScrapped(ctx context.Context, tx sqlx.ExecerContext) error {
 	return nil
 }
 
-// FloorOf reads the site's floor as aisles and cross aisles.
+// FloorOf reads the site's floor as aisles and cross aisles. Where no aisles were drawn, there is one wherever something
+// stands, and where fewer than two cross aisles were, they run along both ends.
 func FloorOf(ctx context.Context, q sqlx.QueryerContext, site int32) (walking.Floor, error) {
 	var f walking.Floor
 	if err := sqlx.SelectContext(ctx, q, &f.Aisles, `
-		SELECT x::float8 FROM aisles WHERE site_id = $1 ORDER BY x`, site); err != nil {
+		SELECT x::float8 FROM aisles WHERE site_id = $1
+		UNION SELECT x::float8 FROM locations WHERE site_id = $1 AND fixed AND NOT EXISTS (SELECT FROM aisles WHERE site_id = $1)
+		 ORDER BY 1`, site); err != nil {
 		return f, fmt.Errorf("reading aisles: %w", err)
 	}
 	if err := sqlx.SelectContext(ctx, q, &f.Cross, `
-		SELECT unnest(cross_aisles)::float8 FROM sites WHERE id = $1 ORDER BY 1`, site); err != nil {
+		SELECT unnest(CASE WHEN cardinality(s.cross_aisles) >= 2 THEN s.cross_aisles ELSE ARRAY[e.first, e.last] END)::float8
+		  FROM sites s, LATERAL (SELECT coalesce(min(y), 0) - 1 AS first, coalesce(max(y), 0) + 1 AS last
+		                           FROM locations WHERE site_id = s.id AND fixed) AS e
+		 WHERE s.id = $1 ORDER BY 1`, site); err != nil {
 		return f, fmt.Errorf("reading cross aisles: %w", err)
 	}
 	return f, nil

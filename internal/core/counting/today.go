@@ -121,9 +121,13 @@ func latest(a, b time.Time) time.Time {
 }
 
 // Fit is how many of n things, the first first, take no more than a budget: minutes says how long the first so many
-// take, and never less for more of them.
+// take, and never less for more of them. Where there is a budget at all, the first is among them however long it takes:
+// otherwise it would wait for ever.
 func Fit(n int, minutes func(first int) (float64, error), budget float64) (int, error) {
 	low, high := 0, n
+	if budget > 0 {
+		low = min(1, n)
+	}
 	for low < high {
 		mid := (low + high + 1) / 2
 		took, err := minutes(mid)

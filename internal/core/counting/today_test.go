@@ -56,4 +56,7 @@ func TestTheBudgetIsNotPassed(t *testing.T) {
 			t.Errorf("of 12, %d fit into %d minutes", got, budget)
 		}
 	}
+	if n, _ := Fit(12, func(n int) (float64, error) { return float64(100 * n), nil }, 45); n != 1 {
+		t.Errorf("of what takes longer than a day, %d are counted", n)
+	}
 }

@@ -214,8 +214,9 @@ func (r *reading) write(ctx context.Context, tx *command.Tx, verdict counting.Ve
 	}
 	err = tx.QueryRowxContext(ctx, `
 		INSERT INTO counts (site_id, location_id, item_id, found, expected, variance, off, cost, value, counted_by, counted_at, stands_at,
-		  as_of, how, passes, first_id, sheet_id, state, written)
-		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18, $19) RETURNING id, number`,
+		  as_of, how, passes, first_id, sheet_id, state, written, moved)
+		VALUES ($1, $2, $3, $4, $5, $6, $7, $8, $9, $10, $11, $12, $13, $14, $15, $16, $17, $18, $19, moved_by($2, $3, $13))
+		RETURNING id, number`,
 		r.entry.SiteID, r.in.LocationID, r.in.ItemID, r.found, r.book, r.variance, r.off, r.entry.Cost, r.value, tx.Person.ID, tx.Now, r.at,
 		r.asOf, how, passes, first, sheet, state, written).Scan(&id, &number)
 	if err != nil {

@@ -39,7 +39,7 @@ func registerToday(r *web.Router) {
 	web.Query(r, http.MethodGet, "/counts/today", "list-counts-of-today",
 		"What is to be counted today and why, in the order of one walk, cut to the minutes that there are", web.Everyone,
 		func(ctx context.Context, in *atSite) (Today, error) {
-			return readToday(ctx, db, in.Site, r.Runner.Now())
+			return ReadToday(ctx, db, in.Site, r.Runner.Now())
 		})
 	web.Paper(r, "/counts/today/sheet.pdf", "print-counts-of-today", "The list of the day on paper, with nothing of the books",
 		func(ctx context.Context, in *atSite) (string, []byte, error) {

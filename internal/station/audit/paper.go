@@ -29,7 +29,7 @@ type toCount struct {
 
 // printToday makes the list of the day for paper, in the order of its walk.
 func printToday(ctx context.Context, q sqlx.QueryerContext, site int32, now time.Time) ([]byte, error) {
-	today, err := readToday(ctx, q, site, now)
+	today, err := ReadToday(ctx, q, site, now)
 	if err != nil {
 		return nil, err
 	}

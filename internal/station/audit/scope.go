@@ -205,7 +205,7 @@ func (w Wanted) whereReason(ctx context.Context, q sqlx.QueryerContext, now time
 	words = "the list of the day"
 	var due []Due
 	if w.Reason == "" {
-		today, err := readToday(ctx, q, w.SiteID, now)
+		today, err := ReadToday(ctx, q, w.SiteID, now)
 		if err != nil {
 			return "", "", false, nil, err
 		}

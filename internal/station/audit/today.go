@@ -3,6 +3,7 @@ package audit
 import (
 	"context"
 	"encoding/json"
+	"errors"
 	"fmt"
 	"slices"
 	"time"
@@ -52,22 +53,28 @@ type Due struct {
 	Differed bool            `db:"differed" json:"-"`
 	Since    *time.Time      `db:"since" json:"-"`
 	Moved    *time.Time      `db:"moved" json:"-"`
-	Kinds    json.RawMessage `db:"kinds" json:"-"`
-	of       counting.Candidate
+	// Kinds are how often it moved there by now, and Before until it was counted, by kind.
+	Kinds  json.RawMessage `db:"kinds" json:"-"`
+	Before json.RawMessage `db:"before" json:"-"`
+	of     counting.Candidate
 }
 
 // candidatesQuery reads what lies, or lay in the last days, in the bins of a site ($1): when it was counted, what moved
 // since, and what speaks for counting it. What was counted and waits for a decision is not counted meanwhile, and what
 // is on a sheet is counted there.
 const candidatesQuery = `
-	WITH lies AS (
+	WITH moved AS MATERIALIZED (
+		SELECT m.location_id, m.item_id, m.kind, sum(m.moves) AS n, min(m.first_at) AS first, max(m.last_at) AS last
+		  FROM moved m JOIN locations p ON p.id = m.location_id WHERE p.site_id = $1 AND p.fixed GROUP BY 1, 2, 3),
+	     spans AS (
+		SELECT location_id, item_id, min(first) AS first, max(last) AS last, jsonb_object_agg(kind, n) AS kinds FROM moved GROUP BY 1, 2),
+	     lies AS (
 		SELECT b.location_id, b.item_id, sum(b.quantity) AS quantity FROM balances b JOIN locations p ON p.id = b.location_id
 		 WHERE p.site_id = $1 AND p.kind = 'bin' AND b.condition = 'good' GROUP BY 1, 2),
 	     emptied AS (
-		SELECT DISTINCT m.from_location AS location_id, m.item_id, 0::numeric AS quantity
-		  FROM postings t JOIN moves m ON m.posting_id = t.id JOIN locations p ON p.id = m.from_location
-		 WHERE t.entered_at > $2::timestamptz - interval '7 days' AND p.site_id = $1 AND p.kind = 'bin' AND m.from_location_after = 0
-		   AND NOT EXISTS (SELECT FROM balances b WHERE b.location_id = m.from_location AND b.item_id = m.item_id)),
+		SELECT m.location_id, m.item_id, 0::numeric AS quantity FROM spans m JOIN locations p ON p.id = m.location_id
+		 WHERE m.last > $2::timestamptz - interval '7 days' AND p.kind = 'bin'
+		   AND NOT EXISTS (SELECT FROM balances b WHERE b.location_id = m.location_id AND b.item_id = m.item_id)),
 	     asked AS (
 		SELECT location_id, item_id FROM counts WHERE site_id = $1 AND state = 'recount'
 		UNION SELECT d.location_id, d.item_id FROM count_requests d JOIN locations p ON p.id = d.location_id
@@ -78,24 +85,16 @@ const candidatesQuery = `
 		    SELECT FROM (SELECT * FROM lies UNION ALL SELECT * FROM emptied) AS l
 		     WHERE l.location_id = a.location_id AND l.item_id = a.item_id)),
 	     counted AS (
-		SELECT DISTINCT ON (location_id, item_id) location_id, item_id, counted_at, off > 0 AS differed
-		  FROM counts WHERE site_id = $1 AND state = 'settled' ORDER BY location_id, item_id, id DESC),
-	     moved AS (
-		SELECT c.location_id, c.item_id, t.kind, count(*) FILTER (WHERE d.counted_at IS NULL OR t.entered_at > d.counted_at) AS n,
-		       min(t.entered_at) AS first, max(t.entered_at) AS last
-		  FROM cells c JOIN LATERAL (
-		       SELECT posting_id FROM moves WHERE from_location = c.location_id AND item_id = c.item_id
-		       UNION ALL SELECT posting_id FROM moves WHERE to_location = c.location_id AND item_id = c.item_id) AS m ON true
-		  JOIN postings t ON t.id = m.posting_id LEFT JOIN counted d USING (location_id, item_id)
-		 WHERE t.kind NOT IN ('count', 'hold', 'release') GROUP BY 1, 2, 3)
+		SELECT DISTINCT ON (location_id, item_id) location_id, item_id, counted_at, off > 0 AS differed, moved
+		  FROM counts WHERE site_id = $1 AND state = 'settled' ORDER BY location_id, item_id, id DESC)
 	SELECT c.location_id, p.code AS bin, ` + areaOf + ` AS zone, p.x, p.y, c.item_id, i.sku, i.description, c.quantity, d.counted_at,
 	       coalesce(d.differed, false) AS differed, coalesce(q.asked, false) AS asked,
 	       coalesce(q.complaint, false) AS complaint, w.id IS NOT NULL AS recount, ` + barredBy + ` AS barred, coalesce(r.number, '') AS round,
-	       coalesce(e.name, '') AS raised_by, m.first AS since, m.last AS moved, coalesce(m.kinds, '{}') AS kinds
+	       coalesce(e.name, '') AS raised_by, m.first AS since, m.last AS moved,
+	       coalesce(m.kinds, '{}') AS kinds, coalesce(d.moved, '{}') AS before
 	  FROM cells c JOIN locations p ON p.id = c.location_id JOIN items i ON i.id = c.item_id LEFT JOIN zones z ON z.id = p.zone_id
 	  LEFT JOIN counted d USING (location_id, item_id)
-	  LEFT JOIN (SELECT location_id, item_id, min(first) AS first, max(last) AS last, json_object_agg(kind, n) AS kinds FROM moved
-	              GROUP BY 1, 2) AS m USING (location_id, item_id)
+	  LEFT JOIN spans m USING (location_id, item_id)
 	  LEFT JOIN (SELECT location_id, item_id, bool_or(why <> 'complaint') AS asked, bool_or(why = 'complaint') AS complaint,
 	                    max(round_id) AS round_id, (array_agg(raised_by ORDER BY id DESC))[1] AS raised_by
 	               FROM count_requests WHERE state = 'requested' GROUP BY 1, 2) AS q USING (location_id, item_id)
@@ -105,8 +104,8 @@ const candidatesQuery = `
 	   AND NOT EXISTS (SELECT FROM count_sheet_lines x WHERE x.location_id = c.location_id AND x.item_id = c.item_id AND x.state = 'open')
 	 ORDER BY p.code, i.sku`
 
-// readToday reads what is to be counted today.
-func readToday(ctx context.Context, q sqlx.QueryerContext, site int32, now time.Time) (Today, error) {
+// ReadToday reads what is to be counted at a site today.
+func ReadToday(ctx context.Context, q sqlx.QueryerContext, site int32, now time.Time) (Today, error) {
 	out := Today{Rows: []Due{}}
 	s, err := readSettings(ctx, q, site)
 	if err != nil {
@@ -150,9 +149,9 @@ func readDue(ctx context.Context, q sqlx.QueryerContext, site int32, s settings,
 
 // weigh finds how likely an error is, and why the item is to be counted there.
 func (d *Due) weigh(p counting.Policy, rates counting.Rates, now time.Time) error {
-	moves := map[string]int{}
-	if err := json.Unmarshal(d.Kinds, &moves); err != nil {
-		return fmt.Errorf("reading what moved: %w", err)
+	moves, err := movesSince(d.Kinds, d.Before)
+	if err != nil {
+		return err
 	}
 	for _, n := range moves {
 		d.Moves += n
@@ -171,6 +170,20 @@ func (d *Due) weigh(p counting.Policy, rates counting.Rates, now time.Time) erro
 	}
 	d.Reasons = append([]counting.Reason{}, p.Reasons(d.of, now)...)
 	return nil
+}
+
+// movesSince is how often something was moved by now, less how often it had been before, by kind.
+func movesSince(now, before json.RawMessage) (moves map[string]int, err error) {
+	var earlier map[string]int
+	if err := errors.Join(json.Unmarshal(now, &moves), json.Unmarshal(before, &earlier)); err != nil {
+		return nil, fmt.Errorf("reading what moved: %w", err)
+	}
+	for kind, n := range earlier {
+		if moves[kind] -= n; moves[kind] <= 0 {
+			delete(moves, kind)
+		}
+	}
+	return moves, nil
 }
 
 // quickly is how many units are counted in the time that one is taken in (common practice, no source).
