@@ -2,6 +2,7 @@ package application_test
 
 import (
 	"fmt"
+	"math"
 	"math/rand/v2"
 	"net/url"
 	"strconv"
@@ -118,19 +119,35 @@ func TestValueOnAnyDate(t *testing.T) {
 		}
 	}
 	first, last := all[0].at.Format(time.RFC3339Nano), all[len(all)-1].at.Format(time.RFC3339Nano)
-	changes := lead.Get("/value/changes?site=1&from=" + url.QueryEscape(first) + "&to=" + url.QueryEscape(last)).JSON()
-	sum := number(t, changes["before"])
-	for _, row := range changes["rows"].([]any) {
-		sum += number(t, at(row, "value"))
-	}
-	if after := number(t, changes["after"]); sum-after > 0.001 || after-sum > 0.001 ||
-		after != number(t, value(all[len(all)-1].at, "average", "site", 1)["value"]) {
-		t.Errorf("the changes come to %v of %v", sum, after)
+	for _, method := range []string{"average", "fifo"} {
+		changes := lead.Get("/value/changes?site=1&method=" + method + "&from=" + url.QueryEscape(first) + "&to=" + url.QueryEscape(last)).JSON()
+		addsUp(t, method, changes)
+		if number(t, changes["after"]) != number(t, value(all[len(all)-1].at, method, "site", 1)["value"]) {
+			t.Errorf("by %s it was worth %v at the end", method, changes["after"])
+		}
 	}
 	lead.Blunt = true
 	lead.Get("/value?at=2020-01-01T00:00:00Z").Refused(422, "day_past", "at", "the first move was entered on")
 	lead.Get("/value?at="+url.QueryEscape(time.Now().AddDate(0, 0, 3).Format(time.RFC3339))).Refused(422, "day_far", "at", "has not come yet")
 	h.Whole(t)
+}
+
+// addsUp fails the test unless what changed comes to the whole, with next to nothing for whole cents, and the last day to
+// what there was at the end.
+func addsUp(t *testing.T, method string, changes object) {
+	t.Helper()
+	sum := number(t, changes["before"])
+	for _, row := range changes["rows"].([]any) {
+		sum += number(t, at(row, "value"))
+		if at(row, "kind") == "rounding" && math.Abs(number(t, at(row, "value"))) > 0.2 {
+			t.Errorf("by %s whole cents come to %v", method, at(row, "value"))
+		}
+	}
+	days := changes["days"].([]any)
+	after := number(t, changes["after"])
+	if math.Abs(sum-after) > 0.001 || math.Abs(number(t, at(days, len(days)-1, "value"))-after) > 0.2 {
+		t.Errorf("by %s the changes come to %v of %v, and the last day to %v", method, sum, after, days[len(days)-1])
+	}
 }
 
 func number(t *testing.T, v any) float64 {

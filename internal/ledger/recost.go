@@ -22,7 +22,7 @@ const Crossings = `
 		SELECT m.id, t.entered_at, t.kind, m.item_id, m.quantity, m.unit_cost, t.kind = '` + string(posting.ReverseReceipt) + `' AS own,
 		       CASE WHEN f.real THEN coalesce(f.site_id, 0) ELSE -1 END AS "from", CASE WHEN d.real THEN coalesce(d.site_id, 0) ELSE -1 END AS "to"
 		  FROM moves m JOIN postings t ON t.id = m.posting_id JOIN locations f ON f.id = m.from_location
-		  JOIN locations d ON d.id = m.to_location) AS c
+		  JOIN locations d ON d.id = m.to_location WHERE m.from_site IS DISTINCT FROM m.to_site OR m.from_site IS NULL) AS c
 	 WHERE "from" <> "to"`
 
 // More is what all goods that a move brought turned out to cost more than it says, or less.

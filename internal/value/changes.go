@@ -17,10 +17,12 @@ import (
 type Between struct {
 	From time.Time `query:"from" doc:"The instant that it begins with"`
 	To   time.Time `query:"to" doc:"The instant that it ends with; now without"`
-	Site int32     `query:"site" doc:"Only this site; all of them, and what is in transit, without"`
+	// Method is how goods are valued.
+	Method Method `query:"method" enum:"average,fifo" default:"average"`
+	Site   int32  `query:"site" doc:"Only this site; all of them, and what is in transit, without"`
 }
 
-// Changes are what changed between two instants, by moving average.
+// Changes are what changed between two instants.
 type Changes struct {
 	From   time.Time       `json:"from"`
 	To     time.Time       `json:"to"`
@@ -62,30 +64,45 @@ func readChanges(ctx context.Context, q sqlx.QueryerContext, in Between, now tim
 	if err := in.check(ctx, q, now); err != nil {
 		return out, err
 	}
-	of := `FROM (` + crossed + `) AS t WHERE ($1 = 0 OR place = $1) AND entered_at `
 	for at, to := range map[time.Time]*decimal.Decimal{in.From: &out.Before, in.To: &out.After} {
-		// Each item at each place is worth whole cents, as it is read by itself.
-		if err := sqlx.GetContext(ctx, q, to, `
-			SELECT coalesce(sum(value), 0) FROM (SELECT round(sum(value), 2) AS value `+of+`<= $2 GROUP BY item_id, place) AS t`, in.Site,
-			at); err != nil {
-			return out, fmt.Errorf("reading what stock was worth: %w", err)
+		worth, err := worths(ctx, q, Asked{At: at, Method: in.Method})
+		if err != nil {
+			return out, err
 		}
+		*to = sumAt(worth, in.Site)
 	}
+	args, source := []any{in.Site, in.From, in.To}, crossed
+	if in.Method == FIFO {
+		moves, values, err := carried(ctx, q, in.To)
+		if err != nil {
+			return out, err
+		}
+		args, source = append(args, moves, values), crossedByLayers
+	}
+	of := `FROM (` + source + `) AS t WHERE ($1 = 0 OR place = $1) AND entered_at `
 	if err := sqlx.SelectContext(ctx, q, &out.Rows, `
 		SELECT kind, count(DISTINCT id) AS moves, sum(quantity) AS quantity, round(sum(value), 2) AS value `+of+`> $2 AND entered_at <= $3
-		 GROUP BY 1 HAVING sum(quantity) <> 0 OR round(sum(value), 2) <> 0 ORDER BY abs(sum(value)) DESC, 1`, in.Site, in.From,
-		in.To); err != nil {
+		 GROUP BY 1 HAVING sum(quantity) <> 0 OR round(sum(value), 2) <> 0 ORDER BY abs(sum(value)) DESC, 1`, args...); err != nil {
 		return out, fmt.Errorf("reading what changed: %w", err)
 	}
 	out.settle()
 	if err := sqlx.SelectContext(ctx, q, &out.Days, `
 		WITH changed AS (SELECT entered_at::date AS day, sum(value) AS value `+of+`<= $3 GROUP BY 1)
 		SELECT to_char(d, 'YYYY-MM-DD') AS day, coalesce((SELECT round(sum(value), 2) FROM changed WHERE changed.day <= d), 0) AS value
-		  FROM generate_series($2::timestamptz::date, $3::timestamptz::date, interval '1 day') AS d ORDER BY d`, in.Site, in.From,
-		in.To); err != nil {
+		  FROM generate_series($2::timestamptz::date, $3::timestamptz::date, interval '1 day') AS d ORDER BY d`, args...); err != nil {
 		return out, fmt.Errorf("reading what stock was worth day by day: %w", err)
 	}
 	return out, nil
+}
+
+// sumAt adds up what is worth so much, of all places or of one.
+func sumAt(worth map[key]decimal.Decimal, site int32) (sum decimal.Decimal) {
+	for k, v := range worth {
+		if site == 0 || k.place == site {
+			sum = sum.Add(v)
+		}
+	}
+	return sum
 }
 
 // settle adds what whole cents make of the change, so that it adds up.

@@ -146,49 +146,26 @@ func worths(ctx context.Context, q sqlx.QueryerContext, in Asked) (map[key]decim
 	return out, nil
 }
 
-// crossed are the same at each of their places, with the value that they carried there or away. Since what goes leaves
-// the average as it is, what came less what went is worth the average, with what it was re-costed by since.
-const crossed = `
-	SELECT c.id, c.entered_at, c.kind, c.item_id, e.place, e.quantity, e.quantity * c.unit_cost AS value
-	  FROM (` + ledger.Crossings + `) AS c CROSS JOIN LATERAL (VALUES ("to", quantity), ("from", -quantity)) AS e(place, quantity)
+// ends are what crosses at each of the places that it comes to or leaves, with the part of its value, a query over it
+// as c; re-costed besides by what entries say of a method.
+func ends(value string, from string, method Method) string {
+	return `
+	SELECT c.id, c.entered_at, c.kind, c.item_id, e.place, e.quantity, e.quantity * ` + value + ` AS value
+	  FROM ` + from + ` CROSS JOIN LATERAL (VALUES ("to", quantity), ("from", -quantity)) AS e(place, quantity)
 	 WHERE e.place <> -1
 	UNION ALL
 	SELECT -r.id, r.entered_at, '` + string(Recosted) + `', r.item_id, e.place, 0, e.value
-	  FROM recosts r JOIN recost_parts e ON e.recost_id = r.id AND e.method = 'average' AND e.place <> -1`
-
-// layered values each item by its layers, which it takes along between sites, at what they were known to cost then.
-func layered(ctx context.Context, q sqlx.QueryerContext, at time.Time) (map[key]decimal.Decimal, error) {
-	var rows []struct {
-		Item int32 `db:"item_id"`
-		valuation.Crossing
-	}
-	if err := sqlx.SelectContext(ctx, q, &rows, `
-		SELECT c.item_id, c."from", c."to", c.quantity, c.unit_cost + coalesce(k.amount, 0) / c.quantity AS unitcost
-		  FROM (`+ledger.Crossings+`) AS c
-		  LEFT JOIN (SELECT x.move_id, sum(x.amount) AS amount FROM recost_moves x JOIN recosts r ON r.id = x.recost_id
-		              WHERE r.entered_at <= $1 GROUP BY 1) AS k ON k.move_id = c.id
-		 WHERE c.entered_at <= $1 ORDER BY c.item_id, c.id`, at); err != nil {
-		return nil, fmt.Errorf("reading what came and went: %w", err)
-	}
-	out := map[key]decimal.Decimal{}
-	for begin := 0; begin < len(rows); {
-		end := begin
-		var crossings []valuation.Crossing
-		for ; end < len(rows) && rows[end].Item == rows[begin].Item; end++ {
-			crossings = append(crossings, rows[end].Crossing)
-		}
-		at, err := valuation.Layered(crossings)
-		if err != nil {
-			return nil, err
-		}
-		for place, layers := range at {
-			_, value := valuation.Worth(layers)
-			out[key{rows[begin].Item, place}] = value.Round(2)
-		}
-		begin = end
-	}
-	return out, nil
+	  FROM recosts r JOIN recost_parts e ON e.recost_id = r.id AND e.method = '` + string(method) + `' AND e.place <> -1`
 }
+
+// crossed values what crosses by moving average: since what goes leaves the average as it is, what came less what went is
+// worth the average, with what it was re-costed by since. CrossedByLayers values it by what its layers carried: the moves
+// are $4 and their values $5.
+var (
+	crossed         = ends(`c.unit_cost`, `(`+ledger.Crossings+`) AS c`, Average)
+	crossedByLayers = ends(`v.value::numeric / c.quantity`,
+		`(`+ledger.Crossings+`) AS c JOIN unnest($4::bigint[], $5::text[]) AS v(move, value) ON v.move = c.id`, FIFO)
+)
 
 // apportion gives each cell its part of what its item is worth at its place.
 func apportion(cells []cell, worth map[key]decimal.Decimal) {

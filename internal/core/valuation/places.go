@@ -22,6 +22,23 @@ type Crossing struct {
 // place of ours takes its layers along, so that a move between two sites makes no value. More going than there is is
 // refused.
 func Layered(crossings []Crossing) (map[int32][]Layer, error) {
+	return layered(crossings, func(int, []Layer) {})
+}
+
+// Carried is what each crossing carried, first in, first out. More is by how much a unit that came by one crossing (the
+// first argument) was known to cost more than that says by the time of another.
+func Carried(crossings []Crossing, more func(came, at int) decimal.Decimal) ([]decimal.Decimal, error) {
+	out := make([]decimal.Decimal, len(crossings))
+	_, err := layered(crossings, func(i int, taken []Layer) {
+		for _, l := range taken {
+			out[i] = out[i].Add(l.Quantity.Mul(l.UnitCost.Add(more(l.Crossing, i))))
+		}
+	})
+	return out, err
+}
+
+// layered is Layered, and tells of each crossing which layers went by it.
+func layered(crossings []Crossing, went func(crossing int, taken []Layer)) (map[int32][]Layer, error) {
 	at := map[int32][]Layer{}
 	for i, c := range crossings {
 		taken := []Layer{{Quantity: c.Quantity, UnitCost: c.UnitCost, Crossing: i}}
@@ -31,6 +48,7 @@ func Layered(crossings []Crossing) (map[int32][]Layer, error) {
 				return nil, tooMuch(i, Flow{Quantity: c.Quantity.Neg()}, short.Neg())
 			}
 		}
+		went(i, taken)
 		if c.To != Outside {
 			at[c.To] = append(at[c.To], taken...)
 		}

@@ -41,6 +41,7 @@ func TestGoodsTakeTheirCostAlong(t *testing.T) {
 	for n := range 200 {
 		var crossings []Crossing
 		pieces := map[int32][]int64{}
+		var carried []int64
 		for range r.IntN(60) {
 			from, to := []int32{Outside, 0, 1, 2}[r.IntN(4)], []int32{Outside, 0, 1, 2}[r.IntN(4)]
 			q, cost := 1+r.IntN(6), r.Int64N(50)
@@ -57,11 +58,27 @@ func TestGoodsTakeTheirCostAlong(t *testing.T) {
 			if to != Outside {
 				pieces[to] = append(pieces[to], moved...)
 			}
+			carried = append(carried, 0)
+			for _, cost := range moved {
+				carried[len(carried)-1] += cost
+			}
 			crossings = append(crossings, Crossing{from, to, decimal.NewFromInt(int64(q)), decimal.NewFromInt(cost), false})
 		}
 		at, err := Layered(crossings)
 		if err != nil {
 			t.Fatal(err)
+		}
+		one := func(came, at int) decimal.Decimal { return decimal.NewFromInt(int64(min(1, at-came))) }
+		plain, _ := Carried(crossings, func(int, int) decimal.Decimal { return decimal.Zero })
+		more, _ := Carried(crossings, one)
+		for i, want := range carried {
+			// What goes out again, each unit known to cost one more by then.
+			if crossings[i].From != Outside {
+				want += crossings[i].Quantity.IntPart()
+			}
+			if more[i].IntPart() != want || plain[i].IntPart() != carried[i] {
+				t.Fatalf("case %d: crossing %d carried %s and %s, and by pieces %d and %d", n, i, plain[i], more[i], carried[i], want)
+			}
 		}
 		for place, all := range pieces {
 			sum := int64(0)

@@ -24126,6 +24126,7 @@ export interface operations {
                 from?: string;
                 /** @description The instant that it ends with; now without */
                 to?: string;
+                method?: "average" | "fifo";
                 /** @description Only this site; all of them, and what is in transit, without */
                 site?: number;
             };

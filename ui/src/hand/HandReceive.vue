@@ -67,7 +67,10 @@ const current = ref(0)
 const line = computed(() => step.openLines.value.find((l) => l.id === current.value))
 const entry = computed(() => (line.value ? step.entries.value[line.value.id] : undefined))
 const lot = computed(() => (line.value && byLots(line.value) ? entry.value?.lots.at(-1) : undefined))
-const wants = computed<'goods' | 'lot' | 'expiry' | 'serial'>(() => {
+/** The supplier's own number of the lot is asked for, where it is another one. */
+const suppliers = ref(false)
+const wants = computed<'goods' | 'lot' | 'suppliers' | 'expiry' | 'serial'>(() => {
+  if (lot.value?.code && suppliers.value) return 'suppliers'
   if (lot.value && entry.value?.quantity && !lot.value.code) return 'lot'
   if (lot.value?.code && line.value?.tracking === 'lot_expiry' && !lot.value.expires_on) return 'expiry'
   if (line.value && byUnits(line.value)) return 'serial'
@@ -78,6 +81,7 @@ const question = computed(
     ({
       goods: 'Scan what is here',
       lot: `Scan the lot of ${line.value?.sku}`,
+      suppliers: `What does its supplier call lot ${lot.value?.code}?`,
       expiry: `When does lot ${lot.value?.code} expire?`,
       serial: `Scan the serials of ${line.value?.sku}, ${entry.value?.serials.length ?? 0} so far`,
     })[wants.value],
@@ -89,6 +93,7 @@ const hint = computed(
         ? `Or the bin that ${line.value?.sku} goes into at once.`
         : 'A GS1 code tells item, lot, date, serial and count.',
       lot: 'Or type what stands on the label.',
+      suppliers: 'Scan their label, or type what stands on it: a supplier calls goods back by it.',
       expiry: 'As 2027-12-31.',
       serial: 'Or the label of other goods, or the bin it goes into.',
     })[wants.value],
@@ -100,6 +105,11 @@ const scan = (text: string) =>
       const said = await readLabel(line.value!.item_id, 'lot', text)
       lot.value!.code = said.lot
       if (said.expires) lot.value!.expires_on = said.expires
+      return
+    }
+    if (wants.value === 'suppliers') {
+      lot.value!.supplier = (await readLabel(line.value!.item_id, 'lot', text)).lot
+      suppliers.value = false
       return
     }
     if (wants.value === 'expiry') {
@@ -135,7 +145,8 @@ function putIn(bin: string) {
 const entered = computed(() => step.openLines.value.filter((l) => step.entries.value[l.id]?.quantity))
 const detail = (l: Schemas['InboundLine']) => {
   const e = step.entries.value[l.id]!
-  return e.serials.length ? e.serials.slice(-2).join(' ') : e.lots.map((x) => x.code).join(' ')
+  if (e.serials.length) return e.serials.slice(-2).join(' ')
+  return e.lots.map((x) => (x.supplier ? `${x.code} (theirs: ${x.supplier})` : x.code)).join(' ')
 }
 const book = () =>
   guarded(async () => {
@@ -146,7 +157,7 @@ const book = () =>
   })
 const labels = computed(() => {
   const out: { name: string; code: string }[] = []
-  if (wants.value === 'lot') out.push({ name: 'A lot', code: `HL-${String(props.id)}` })
+  if (wants.value === 'lot' || wants.value === 'suppliers') out.push({ name: 'A lot', code: `HL-${String(props.id)}` })
   else if (wants.value === 'expiry') out.push({ name: 'A date', code: '2028-06-30' })
   else {
     if (wants.value === 'serial')
@@ -244,7 +255,7 @@ const labels = computed(() => {
       <p v-for="n in step.preview.plan.value?.notes" :key="n" class="none">{{ n }}</p>
       <p v-for="n in step.preview.plan.value?.warnings" :key="n" class="none warn">{{ n }}</p>
       <div
-        v-if="step.preview.problem.value && entered.length && wants !== 'lot' && wants !== 'expiry'"
+        v-if="step.preview.problem.value && entered.length && wants !== 'lot' && wants !== 'suppliers' && wants !== 'expiry'"
         class="ask wrong"
         role="alert"
         data-refused
@@ -274,6 +285,9 @@ const labels = computed(() => {
       <div v-if="current" class="alt">
         <button v-if="line && entry?.serials.length" @click="step.dropSerial(line, entry.serials.at(-1)!)">
           Remove {{ entry.serials.at(-1) }}
+        </button>
+        <button v-if="lot?.code" @click="suppliers = !suppliers">
+          {{ suppliers ? 'No other number' : 'Their own lot number' }}
         </button>
         <button @click="current = 0">Other goods</button>
       </div>

@@ -45,7 +45,12 @@ const sum = useQuery({
   queryKey: ['stock', 'value', asked],
   queryFn: () => ask(api.GET('/api/v1/value', { params: { query: asked.value } })),
 })
-const between = computed(() => ({ from: endOf(since.value) ?? '', to: endOf(day.value), site: site.value }))
+const between = computed(() => ({
+  from: endOf(since.value) ?? '',
+  to: endOf(day.value),
+  method: method.value,
+  site: site.value,
+}))
 const changes = useQuery({
   queryKey: ['stock', 'value-changes', between],
   queryFn: () => ask(api.GET('/api/v1/value/changes', { params: { query: between.value } })),
@@ -142,7 +147,7 @@ const file = computed(() => {
         />
       </template>
     </QueryView>
-    <h2><span>What changed, by moving average</span></h2>
+    <h2><span>What changed, by {{ methods.find((m) => m.value === method)!.label }}</span></h2>
     <div class="fields asked">
       <FormField label="Since the end of"><DateEntry v-model="since" :width="156" /></FormField>
     </div>
