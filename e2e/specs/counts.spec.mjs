@@ -91,6 +91,27 @@ test('a stretch is counted in the hand by its sheet, and the desk sees how far i
   await expect(page.locator('[data-progress]')).toContainText('2 of 2 lines are counted')
 })
 
+test('goods in quarantine and among the damaged are counted as what they are', async ({ page }) => {
+  await signOn(page, 'lead')
+  await page.goto('/audit/sheets/new?scope=bins')
+  await page.getByRole('textbox', { name: 'Bins, one to a line' }).fill('Quarantine\nReturns corner, Nowhere')
+  await expect(page.getByText(/no bin "Nowhere"/).first()).toBeVisible()
+  await page.getByRole('textbox', { name: 'Bins, one to a line' }).fill('Quarantine\nReturns corner')
+  await press(page, 'Open a sheet of')
+  await expect(page.getByRole('heading', { name: /Count sheet CS-\d+/ })).toBeVisible()
+  await expect(page.getByRole('cell', { name: 'quarantine', exact: true })).toBeVisible()
+  const there = (await ask(page, `/locations?site=1&kind=quarantine`))[0]
+  const [h] = (await ask(page, `/locations/${there.id}`)).holdings
+  await page.locator(`[data-lines] a[href^="/audit/${there.id}/${h.item_id}"]`).click()
+  await expect(page.getByText('on hold').first()).toBeVisible()
+  await page.locator('[data-count]').first().fill(String(Number(h.quantity)))
+  await press(page, `Confirm ${Number(h.quantity)} of ${h.sku}`)
+  await expect(page.locator('[data-progress]')).toContainText(/^1 of/)
+  await page.getByRole('button', { name: 'Close the sheet' }).click()
+  await page.getByRole('button', { name: /^Close CS-/ }).click()
+  await expect(page.locator('[data-progress]')).toContainText('closed')
+})
+
 test('goods that move while they are counted are asked about, and the count stands for its moment', async ({ page, browser, baseURL }) => {
   await signOn(page, 'lead')
   const bin = await quietBin(page)

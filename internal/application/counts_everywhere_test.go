@@ -2,6 +2,7 @@ package application_test
 
 import (
 	"fmt"
+	"math/rand/v2"
 	"testing"
 
 	"lanternrow/internal/core/posting"
@@ -60,7 +61,7 @@ func TestAFullStocktakeReachesWhateverRestsAnywhere(t *testing.T) {
 	}
 
 	f := lead.Post("/count-sheets/preview", object{"site_id": 1, "scope": "all", "teams": 1}).JSON()
-	if f["left_out"] != "1 items are on Trolleys, which is counted where it is put down" {
+	if f["left_out"] != "1 item is on Trolleys, to be counted where it is put down" {
 		t.Errorf("left out: %v", f["left_out"])
 	}
 	s := lead.Post("/count-sheets", object{"site_id": 1, "scope": "all", "teams": 1}).JSON()
@@ -146,4 +147,79 @@ func TestASiteWithoutAislesIsCounted(t *testing.T) {
 	if len(f["teams"].([]any)) != 2 || at(f, "teams", 1, "metres").(float64) <= 0 {
 		t.Errorf("counted whole it is %v", f)
 	}
+}
+
+// TestPlantedErrorsAreFound moves goods about at random, each time with a chance that other than the books say was put
+// down, and has the house counted whole: each error that was planted is found where it is, and no other; settled, the
+// books are as the house is, and accuracy says how many were wrong.
+func TestPlantedErrorsAreFound(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	lead, picker := world.SignOn(t, base, "lead"), world.SignOn(t, base, "picker")
+	allowAll(h)
+	r := rand.New(rand.NewPCG(15, 43))
+	places := []int32{world.Dock, h.Bin(t, "Gate")}
+	for _, code := range []string{"A-01-1-A", "A-02-1-A", "A-03-1-A", "B-01-1-A", "B-02-1-A", "B-03-1-A"} {
+		places = append(places, h.Bin(t, code))
+	}
+	books, truth := map[counter]int64{}, map[counter]int64{}
+	for range 120 {
+		item, n := []int32{world.Clamp, world.Heavy}[r.IntN(2)], 1+r.Int64N(6)
+		from, to := counter{places[r.IntN(len(places))], item}, counter{places[r.IntN(len(places))], item}
+		m := ledger.Move{Item: item, From: from.bin, To: to.bin, Quantity: decimal.NewFromInt(n)}
+		if from == to || books[from] < n || truth[from] < n {
+			m.From = 1
+		} else {
+			books[from], truth[from] = books[from]-n, truth[from]-n
+		}
+		if err := h.Post(m); err != nil {
+			t.Fatal(err)
+		}
+		books[to], truth[to] = books[to]+n, truth[to]+n
+		if r.IntN(8) == 0 {
+			truth[to] += []int64{-1, 1}[r.IntN(2)]
+		}
+	}
+	planted := map[string]bool{}
+	for c, n := range books {
+		if n != truth[c] {
+			planted[fmt.Sprint(c.bin, " ", c.item, " ", truth[c]-n)] = true
+		}
+	}
+	if len(planted) < 5 {
+		t.Fatalf("only %d errors were planted", len(planted))
+	}
+	s := lead.Post("/count-sheets", object{"site_id": 1, "scope": "all", "teams": 3}).JSON()
+	sp := fmt.Sprintf("/count-sheets/%v", s["id"])
+	counted := 0
+	for _, row := range picker.Get(sp).JSON()["rows"].([]any) {
+		if at(row, "item_id") == nil {
+			continue
+		}
+		c := counter{int32(id(row, "location_id")), int32(id(row, "item_id"))}
+		picker.Post("/counts", c.asKind(picker, fmt.Sprint(truth[c]), s["id"])).JSON()
+		counted++
+	}
+	for _, d := range lead.Get("/counts/differing?site=1").JSONs() {
+		if at := fmt.Sprint(d["location_id"], " ", d["item_id"], " ", d["variance"]); !planted[at] {
+			t.Errorf("%s was found, and never planted", at)
+		} else {
+			delete(planted, at)
+		}
+		lead.Post(fmt.Sprintf("/counts/%d/settle", id(d, "id")), object{"reason": "as it lies there"}).JSON()
+	}
+	wrong := 0
+	for c, n := range truth {
+		if h.Holds(t, c.bin, c.item) != fmt.Sprint(n) {
+			t.Errorf("in %d of %d are %s by the books, and %d", c.bin, c.item, h.Holds(t, c.bin, c.item), n)
+		}
+		if n != books[c] {
+			wrong++
+		}
+	}
+	all := lead.Get("/counts/accuracy?site=1").JSON()["all"].([]any)[0]
+	if len(planted) > 0 || int(id(all, "counted")) != counted || int(id(all, "right")) != counted-wrong {
+		t.Errorf("not found: %v; of %d counts %d were wrong, and accuracy says %v", planted, counted, wrong, all)
+	}
+	h.Whole(t)
 }

@@ -275,25 +275,41 @@ func (f *Foreseen) leaveOut(all []cell) {
 	}
 	var parts []string
 	for _, number := range slices.Sorted(maps.Keys(on)) {
-		parts = append(parts, fmt.Sprintf("%d lines are on %s", on[number], number))
+		parts = append(parts, fmt.Sprintf("%s on %s", many(on[number], "line is", "lines are"), number))
 	}
 	if waits > 0 {
-		parts = append(parts, fmt.Sprintf("%d counts wait for a lead", waits))
+		parts = append(parts, many(waits, "count waits", "counts wait")+" for a lead")
 	}
 	f.LeftOut = strings.Join(parts, ", ")
 }
 
+// many is a number with the words for one, or for more.
+func many(n int, one, more string) string {
+	if n == 1 {
+		more = one
+	}
+	return fmt.Sprintf("%d %s", n, more)
+}
+
 // leaveOutMoving says what is on its way within a site, and is counted where it is put down.
 func (f *Foreseen) leaveOutMoving(ctx context.Context, q sqlx.QueryerContext, site int32) error {
-	var moving string
-	if err := sqlx.GetContext(ctx, q, &moving, `
-		SELECT coalesce(string_agg(n || ' items are on ' || code, ', ' ORDER BY code), '') FROM (
-		    SELECT p.code, count(DISTINCT b.item_id) AS n FROM locations p JOIN balances b ON b.location_id = p.id
-		     WHERE p.site_id = $1 AND NOT p.fixed AND b.quantity > 0 GROUP BY p.id) AS t`, site); err != nil {
+	var moving []struct {
+		Code  string
+		Items int
+	}
+	if err := sqlx.SelectContext(ctx, q, &moving, `
+		SELECT p.code, count(DISTINCT b.item_id) AS items FROM locations p JOIN balances b ON b.location_id = p.id
+		 WHERE p.site_id = $1 AND NOT p.fixed AND b.quantity > 0 GROUP BY p.id ORDER BY p.code`, site); err != nil {
 		return fmt.Errorf("reading what is on its way: %w", err)
 	}
-	if moving != "" {
-		f.LeftOut = strings.TrimPrefix(f.LeftOut+", "+moving+", which is counted where it is put down", ", ")
+	for i, m := range moving {
+		if i > 0 || f.LeftOut != "" {
+			f.LeftOut += ", "
+		}
+		f.LeftOut += fmt.Sprintf("%s on %s", many(m.Items, "item is", "items are"), m.Code)
+	}
+	if len(moving) > 0 {
+		f.LeftOut += ", to be counted where it is put down"
 	}
 	return nil
 }

@@ -1,4 +1,4 @@
-import type { QueryClient } from '@tanstack/vue-query'
+import type { Query, QueryClient } from '@tanstack/vue-query'
 import { onScopeDispose, ref, watch } from 'vue'
 import { session } from './session'
 
@@ -50,13 +50,20 @@ export function useLive(queries: QueryClient) {
   }
   function hear(told: string) {
     const topics = told.split(',')
-    if (topics.includes('everything') || topics.includes('hello')) return void queries.invalidateQueries()
+    if (topics.includes('everything') || topics.includes('hello')) return askAnew(() => true)
     for (const told of topics) {
       const [topic, site] = told.split('@')
-      void queries.invalidateQueries({
-        predicate: (q) => q.queryKey[0] === topic && (!site || siteOf(q.state.data) === Number(site)),
-      })
+      askAnew((q) => q.queryKey[0] === topic && (!site || siteOf(q.state.data) === Number(site)))
     }
+  }
+  function askAnew(which: (q: Query) => boolean) {
+    // One that is on its first way may have been answered before the change: it is asked again once it is back.
+    for (const q of queries.getQueryCache().findAll({ fetchStatus: 'fetching', predicate: which }))
+      if (q.state.data === undefined)
+        void q.promise
+          ?.catch(() => undefined)
+          .then(() => queries.invalidateQueries({ queryKey: q.queryKey, exact: true }))
+    void queries.invalidateQueries({ predicate: which })
   }
   const retry = () => {
     failures = 0

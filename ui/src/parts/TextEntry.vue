@@ -1,10 +1,18 @@
 <script setup lang="ts">
+import Input, { Textarea } from 'ant-design-vue/es/input'
 import { type EntryProps, useEntry } from './entry'
 import EntryBox from './EntryBox.vue'
 
-/** Words, or a code in the mono face. */
+/** Words, or a code in the mono face; or many lines of them, which grow with what is in them. */
 const props = defineProps<
-  EntryProps & { mono?: boolean; width?: number; placeholder?: string; maxlength?: number; disabled?: boolean }
+  EntryProps & {
+    mono?: boolean
+    lines?: boolean
+    width?: number
+    placeholder?: string
+    maxlength?: number
+    disabled?: boolean
+  }
 >()
 defineOptions({ inheritAttrs: false })
 const value = defineModel<string | undefined>({ required: true })
@@ -13,7 +21,8 @@ const { id, wrong, says, status } = useEntry(props)
 
 <template>
   <EntryBox :id="id" ref="box" :says="says" :wrong="wrong">
-    <a-input
+    <component
+      :is="lines ? Textarea : Input"
       v-bind="$attrs"
       :id="id"
       v-model:value="value"
@@ -23,6 +32,7 @@ const { id, wrong, says, status } = useEntry(props)
       :placeholder="placeholder"
       :maxlength="maxlength"
       :disabled="disabled"
+      :auto-size="lines ? { minRows: 2, maxRows: 12 } : undefined"
       autocomplete="off"
     />
   </EntryBox>

@@ -142,7 +142,7 @@ const columns = computed<Column<KindRow>[]>(() => [
           <TextEntry
             v-else-if="bySerial"
             v-model="written.counted[i]"
-            type="textarea"
+            lines
             mono
             :width="320"
             :label="`Serials of ${kindWords(k) || 'loose goods'}`" />

@@ -85,7 +85,12 @@ const body = computed<Wanted | null>(() => {
   const on: Partial<Wanted> | false = {
     zone: !!w.zone && { zone: w.zone },
     stretch: !!w.from && !!w.to && { from: w.from, to: w.to },
-    bins: !!w.bins.trim() && { bins: w.bins.trim().split(/[\s,;]+/) },
+    bins: !!w.bins.trim() && {
+      bins: w.bins
+        .split(/[\n,;]+/)
+        .map((b) => b.trim())
+        .filter(Boolean),
+    },
     item: !!w.item && { item_id: w.item },
     lot: !!w.item && !!w.lot && { item_id: w.item, lot: w.lot },
     class: { class: w.class },
@@ -100,7 +105,7 @@ const plan = computed<Schemas['LedgerPlan'] | undefined>(() => {
   const p = look.plan.value
   if (!p) return undefined
   const notes = [
-    `${plural(p.lines, 'line')} in ${plural(p.bins, 'bin')}, for ${plural(p.teams.length, 'team')}: ${p.described}.`,
+    `${plural(p.lines, 'line')} at ${plural(p.bins, 'location')}, for ${plural(p.teams.length, 'team')}: ${p.described}.`,
     'Nothing moves. What is on the sheet is counted there and nowhere else until it is done or closed.',
   ]
   const warnings = p.left_out ? [`Left out: ${p.left_out}.`] : []
@@ -187,8 +192,8 @@ const teams: Column<Team>[] = [
             /></FormField>
             <FormField label="To bin" field="to" required><TextEntry v-model="f.to" mono :width="130" /></FormField>
           </template>
-          <FormField v-if="f.scope === 'bins'" label="Bins, one after another" field="bins" required
-            ><TextEntry v-model="f.bins" type="textarea" mono :width="320"
+          <FormField v-if="f.scope === 'bins'" label="Bins, one to a line or with commas" field="bins" required
+            ><TextEntry v-model="f.bins" lines mono :width="320"
           /></FormField>
           <FormField v-if="f.scope === 'item' || f.scope === 'lot'" label="Item" field="item_id" required>
             <span v-if="f.item" class="mono">{{ f.sku }} </span>
