@@ -255,7 +255,9 @@ const labels = computed(() => {
       <p v-for="n in step.preview.plan.value?.notes" :key="n" class="none">{{ n }}</p>
       <p v-for="n in step.preview.plan.value?.warnings" :key="n" class="none warn">{{ n }}</p>
       <div
-        v-if="step.preview.problem.value && entered.length && wants !== 'lot' && wants !== 'suppliers' && wants !== 'expiry'"
+        v-if="
+          step.preview.problem.value && entered.length && wants !== 'lot' && wants !== 'suppliers' && wants !== 'expiry'
+        "
         class="ask wrong"
         role="alert"
         data-refused

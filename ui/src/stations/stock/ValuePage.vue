@@ -147,7 +147,9 @@ const file = computed(() => {
         />
       </template>
     </QueryView>
-    <h2><span>What changed, by {{ methods.find((m) => m.value === method)!.label }}</span></h2>
+    <h2>
+      <span>What changed, by {{ methods.find((m) => m.value === method)!.label }}</span>
+    </h2>
     <div class="fields asked">
       <FormField label="Since the end of"><DateEntry v-model="since" :width="156" /></FormField>
     </div>
