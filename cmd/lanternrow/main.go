@@ -16,6 +16,7 @@ import (
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/config"
 	"lanternrow/internal/platform/postgres"
+	"lanternrow/internal/staff"
 
 	"github.com/gofiber/fiber/v3"
 	"github.com/spf13/cobra"
@@ -45,6 +46,8 @@ func main() {
 			fmt.Println(string(text))
 			return err
 		}),
+		setupCommand(c),
+		userCommand(c),
 		calcCommand(),
 		benchCommand(c),
 	)
@@ -106,6 +109,11 @@ func serve(ctx context.Context, c config.Config, withDemo bool) error {
 	fmt.Fprintf(os.Stderr, "\nLantern Row is at http://%s\n", c.Address)
 	if withDemo {
 		fmt.Fprint(os.Stderr, demo.SignIn)
+	}
+	if code, err := staff.OpenDoor(ctx, pools.Commands); err != nil {
+		return err
+	} else if code != "" {
+		fmt.Fprintf(os.Stderr, "Nobody works here yet. Open the page, and name the first site and the first lead with this code: %s\n", code)
 	}
 	return server.App.Listen(c.Address, fiber.ListenConfig{GracefulContext: ctx, DisableStartupMessage: true,
 		ShutdownTimeout: 5 * time.Second})

@@ -1,4 +1,4 @@
-import { ask, command, expect, field, scan, signOn, takeHandheld, test } from '../lib/floor.mjs'
+import { ask, command, expect, field, press, scan, signOn, takeHandheld, test } from '../lib/floor.mjs'
 
 test('a wrong password is said in words; the right one gets in, with the keyboard alone', async ({ page }) => {
   await page.goto('/stock')
@@ -147,4 +147,45 @@ test('what a role may not do is not offered, page by page', async ({ page }) => 
     await expect(page.locator('.ant-spin, .ant-skeleton')).toHaveCount(0)
     await expect(page.locator('#main, aside').getByRole('button', { name: barred }), path).toHaveCount(0)
   }
+})
+
+test('a lead adds somebody, who chooses a password of their own and is shut out again', async ({ page, browser, baseURL }) => {
+  await signOn(page, 'lead')
+  await page.getByRole('link', { name: 'People', exact: true }).click()
+  await page.getByRole('link', { name: 'add somebody' }).click()
+  await field(page, 'Name').fill('Tamsin Reed')
+  await field(page, 'Signs on as').fill('tamsin')
+  await field(page, 'Badge').fill('b-077')
+  await field(page, 'First password').fill('short')
+  await field(page, 'First PIN').fill('5193')
+  await press(page, 'Add Tamsin Reed')
+  await expect(page.getByText('A password has 10 to 200 characters, and this has 5.').first()).toBeVisible()
+  await field(page, 'First password').fill('a boat in the harbour')
+  await press(page, 'Add Tamsin Reed')
+  await expect(page.getByRole('heading', { name: 'Tamsin Reed' })).toBeVisible()
+  await expect(page.locator('[data-access]')).toContainText('a password to be changed, and a badge with a PIN to be changed')
+  const hers = await (await browser.newContext({ baseURL })).newPage()
+  await hers.goto('/pick')
+  await hers.getByLabel('Name').fill('tamsin')
+  await hers.getByLabel('Password').fill('a boat in the harbour')
+  await hers.getByRole('button', { name: 'Sign on', exact: true }).click()
+  await expect(hers.getByRole('heading', { name: 'Your password' })).toBeVisible()
+  await hers.getByLabel('that you have now').fill('a boat in the harbour')
+  await hers.getByLabel('The new one', { exact: true }).fill('two boats at sea')
+  await hers.getByLabel('The new one again').fill('two boats at see')
+  await hers.getByRole('button', { name: 'Change it' }).click()
+  await expect(hers.getByRole('alert')).toContainText('not the same')
+  await hers.getByLabel('The new one again').fill('two boats at sea')
+  await hers.getByRole('button', { name: 'Change it' }).click()
+  await hers.locator('[data-station=pick]').waitFor()
+  await expect(hers.getByRole('link', { name: 'People', exact: true })).toHaveCount(0)
+  // Who is signed on is seen, and shut out.
+  await page.reload()
+  await expect(page.getByRole('cell', { name: 'password', exact: true })).toBeVisible()
+  await page.getByRole('button', { name: 'They left' }).click()
+  await page.getByRole('dialog').getByRole('button', { name: 'They left' }).click()
+  await expect(page.getByRole('heading', { name: /Tamsin Reed left/ })).toBeVisible()
+  await expect.poll(async () => (await ask(hers, '/row?site=1')).code, { timeout: 15_000 }).toBe('signed_out')
+  await page.getByRole('link', { name: 'What happened to their access' }).click()
+  await expect(page.locator('[data-events]')).toContainText('person ended')
 })

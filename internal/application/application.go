@@ -23,6 +23,7 @@ import (
 	"lanternrow/internal/returns"
 	"lanternrow/internal/row"
 	"lanternrow/internal/savedviews"
+	"lanternrow/internal/staff"
 	"lanternrow/internal/standin"
 	"lanternrow/internal/standin/carrier"
 	"lanternrow/internal/standin/host"
@@ -54,7 +55,7 @@ func New(ctx context.Context, pools *postgres.Pools, url string, c config.Config
 		go hub.Run(ctx)
 	}
 	runner.Notify = hub
-	server := web.New(ctx, pools, runner, hub, c.SecureCookie)
+	server := web.New(ctx, pools, runner, hub, web.CookieMode(c.SecureCookie), c.Idle)
 	r := server.Router
 	web.RegisterProgress(r)
 	catalog.Register(r)
@@ -77,6 +78,7 @@ func New(ctx context.Context, pools *postgres.Pools, url string, c config.Config
 	value.Register(r)
 	recall.Register(r)
 	savedviews.Register(r)
+	staff.Register(r)
 	printer.Register(r)
 	mail.Register(r)
 	scale.Register(r)

@@ -10,6 +10,7 @@ import (
 	"sync"
 	"sync/atomic"
 	"testing"
+	"time"
 
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/people"
@@ -125,12 +126,12 @@ func codeOf(err error) refusal.Code {
 func TestGuessesAtOnceAreCountedBeforeTheyAreCompared(t *testing.T) {
 	t.Parallel()
 	h := world.New(t)
-	service := people.NewService(h.App)
+	service := people.NewService(h.App, time.Hour)
 	var wg sync.WaitGroup
 	var compared, stopped atomic.Int32
 	for i := range 100 {
 		wg.Go(func() {
-			_, err := service.SignOn(people.From(context.Background(), fmt.Sprint("10.0.0.", i)), "lead",
+			_, err := service.SignOn(people.From(context.Background(), people.Origin{Address: fmt.Sprint("10.0.0.", i)}), "lead",
 				fmt.Sprint("guess ", i))
 			switch code := codeOf(err); code {
 			case "wrong_secret":
@@ -147,7 +148,7 @@ func TestGuessesAtOnceAreCountedBeforeTheyAreCompared(t *testing.T) {
 		t.Fatalf("%d guesses were compared and %d stopped", compared.Load(), stopped.Load())
 	}
 	// One address that tries many names is stopped too, whoever they are.
-	from := people.From(context.Background(), "10.9.9.9")
+	from := people.From(context.Background(), people.Origin{Address: "10.9.9.9"})
 	for i := range 61 {
 		_, err := service.SignOnBadge(from, fmt.Sprint("X-", i), "0000")
 		if want := map[bool]string{false: "wrong_secret",
@@ -157,7 +158,7 @@ func TestGuessesAtOnceAreCountedBeforeTheyAreCompared(t *testing.T) {
 	}
 	// Those who know their password are not counted, however many sign on from one address.
 	for i := range 70 {
-		if _, err := service.SignOn(people.From(context.Background(), "10.7.7.7"), "office",
+		if _, err := service.SignOn(people.From(context.Background(), people.Origin{Address: "10.7.7.7"}), "office",
 			world.Password); err != nil {
 			t.Fatalf("sign-on %d: %v", i, err)
 		}

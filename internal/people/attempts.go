@@ -29,7 +29,7 @@ func (s *Service) reserve(ctx context.Context, field, subject string) error {
 	for _, c := range []struct {
 		what string
 		most int
-	}{{field + " " + subject, triesBySubject}, {"from " + address(ctx), triesByAddress}} {
+	}{{field + " " + subject, triesBySubject}, {"from " + OriginOf(ctx).Address, triesByAddress}} {
 		var got struct {
 			Tried int
 			Until time.Time
@@ -44,6 +44,12 @@ func (s *Service) reserve(ctx context.Context, field, subject string) error {
 			return fmt.Errorf("counting attempts to sign on: %w", err)
 		}
 		if got.Tried > c.most {
+			// Once, and not for each of however many guesses more.
+			if got.Tried == c.most+1 {
+				if err := Record(ctx, s.db, Event{Kind: SignOnBarred, Detail: c.what}); err != nil {
+					return err
+				}
+			}
 			return refusal.New(refusal.TooManyAttempts, field,
 				"%d wrong attempts within %d minutes are the most. Wait until %s UTC, or ask a lead.",
 				c.most, int(window.Minutes()), got.Until.UTC().Format("15:04")).Of(refusal.TooMany).With("until", got.Until.UTC().Format(time.RFC3339))
@@ -60,7 +66,7 @@ func (s *Service) forgive(ctx context.Context, field, subject string) error {
 		     old AS (DELETE FROM sign_on_attempts WHERE since < now() - $3 * interval '1 second'
 		     AND subject NOT IN ($1, $2))
 		UPDATE sign_on_attempts SET tried = tried - 1 WHERE subject = $2`,
-		field+" "+subject, "from "+address(ctx), window.Seconds())
+		field+" "+subject, "from "+OriginOf(ctx).Address, window.Seconds())
 	if err != nil {
 		return fmt.Errorf("counting attempts to sign on: %w", err)
 	}

@@ -32,6 +32,8 @@ type Person struct {
 	SiteID int32  `db:"site_id" json:"site_id"`
 	// Sites are those that the person may act at; all where none is named.
 	Sites Sites `db:"sites" json:"sites" nullable:"false"`
+	// MustChange is what somebody else gave and has to be changed before anything else is done.
+	MustChange Secret `db:"-" json:"must_change" enum:",password,pin"`
 	// Badge is true for who signed on with a badge and a PIN and has not given the
 	// password since: good for the floor's work, and for nothing else.
 	Badge bool `db:"badge" json:"badge"`
@@ -84,18 +86,21 @@ func Names(roles []Role) string {
 
 type (
 	contextKey struct{}
-	addressKey struct{}
+	originKey  struct{}
 )
 
-// From puts the address that a request comes from into the context.
-func From(ctx context.Context, address string) context.Context {
-	return context.WithValue(ctx, addressKey{}, address)
+// An Origin is where a request comes from: an address and a device, as they say themselves.
+type Origin struct{ Address, Device string }
+
+// From puts where a request comes from into the context.
+func From(ctx context.Context, o Origin) context.Context {
+	return context.WithValue(ctx, originKey{}, o)
 }
 
-// address is where a request comes from; empty where nothing says so.
-func address(ctx context.Context) string {
-	a, _ := ctx.Value(addressKey{}).(string)
-	return a
+// OriginOf is where a request comes from; nothing where nothing says so.
+func OriginOf(ctx context.Context) Origin {
+	o, _ := ctx.Value(originKey{}).(Origin)
+	return o
 }
 
 // With puts the person who acts into the context.

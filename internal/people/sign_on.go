@@ -40,18 +40,33 @@ type Service struct {
 	// hashing holds a slot for each secret that is hashed at once: each takes 19 MiB.
 	hashing chan struct{}
 
+	// idle is after how long a session ends that nobody uses.
+	idle time.Duration
+
 	mu   sync.Mutex
 	seen map[string]seenSession
+	// noted is when it was last noted of a session that somebody is there.
+	noted map[string]time.Time
 }
+
+// noting is how often it is noted that somebody is there.
+const noting = time.Minute
 
 type seenSession struct {
 	Session
 	until time.Time
 }
 
-// NewService makes a service on db.
-func NewService(db *sqlx.DB) *Service {
-	return &Service{db: db, hashing: make(chan struct{}, hashesAtOnce), seen: map[string]seenSession{}}
+// usualIdle is after how long a session ends that nobody uses, unless another time is set.
+const usualIdle = 2 * time.Hour
+
+// NewService makes a service on db, whose sessions end when nobody uses them for so long; 0 for the usual time.
+func NewService(db *sqlx.DB, idle time.Duration) *Service {
+	if idle <= 0 {
+		idle = usualIdle
+	}
+	return &Service{db: db, idle: idle, hashing: make(chan struct{}, hashesAtOnce), seen: map[string]seenSession{},
+		noted: map[string]time.Time{}}
 }
 
 // argon2id's settings: 19 MiB, two passes, one lane (OWASP's password storage advice).
@@ -94,10 +109,20 @@ type way struct {
 
 var (
 	byPassword = way{field: "login", wrong: "The name or the password is wrong.",
-		query: `SELECT id, name, login, role, site_id, sites, password_hash AS hash FROM people WHERE login = $1`}
+		query: `SELECT id, name, login, role, site_id, sites, password_hash AS hash, password_given AS given
+		          FROM people WHERE login = $1 AND ended_at IS NULL`}
 	byBadge = way{field: "badge", wrong: "The badge or the PIN is wrong.", badge: true,
-		query: `SELECT id, name, login, role, site_id, sites, coalesce(pin_hash, '') AS hash FROM people WHERE badge = $1`}
+		query: `SELECT id, name, login, role, site_id, sites, coalesce(pin_hash, '') AS hash, pin_given AS given
+		          FROM people WHERE badge = $1 AND ended_at IS NULL`}
 )
+
+// secret is what somebody signs on with.
+func (w way) secret() Secret {
+	if w.badge {
+		return PIN
+	}
+	return Password
+}
 
 // SignOn checks a login and its password.
 func (s *Service) SignOn(ctx context.Context, login, password string) (Session, error) {
@@ -115,7 +140,11 @@ func (s *Service) signOn(ctx context.Context, w way, subject, secret string) (Se
 		return Session{}, err
 	}
 	p.Badge = w.badge
-	return s.begin(ctx, p)
+	session, err := s.begin(ctx, p)
+	if err != nil {
+		return Session{}, err
+	}
+	return session, Record(ctx, s.db, Event{Kind: SignedOnto, Person: p.ID, By: p.ID, Detail: w.field})
 }
 
 // check compares a secret with what is kept, once an attempt at it is reserved.
@@ -125,12 +154,14 @@ func (s *Service) check(ctx context.Context, w way, subject, secret string) (Per
 	}
 	var row struct {
 		Person
-		Hash string
+		Hash  string
+		Given bool
 	}
 	err := s.db.GetContext(ctx, &row, w.query, subject)
 	if err != nil && !errors.Is(err, sql.ErrNoRows) {
 		return Person{}, fmt.Errorf("signing on: %w", err)
 	}
+	known := row.ID
 	if row.Hash == "" {
 		row.Hash, row.ID = nobody(), 0
 	}
@@ -139,7 +170,13 @@ func (s *Service) check(ctx context.Context, w way, subject, secret string) (Per
 		return Person{}, err
 	}
 	if !fits || row.ID == 0 {
+		if err := Record(ctx, s.db, Event{Kind: SignOnFailed, Person: known, Detail: w.field + " " + subject}); err != nil {
+			return Person{}, err
+		}
 		return Person{}, refusal.New(refusal.WrongSecret, w.field, "%s", w.wrong).Of(refusal.SignedOut)
+	}
+	if row.Given {
+		row.Person.MustChange = w.secret()
 	}
 	return row.Person, s.forgive(ctx, w.field, subject)
 }
@@ -168,6 +205,9 @@ func (s *Service) Confirm(ctx context.Context, token, password string) (Session,
 		hashToken(token), confirmed.Seconds()); err != nil {
 		return session, fmt.Errorf("confirming a session: %w", err)
 	}
+	if err := Record(ctx, s.db, Event{Kind: PasswordConfirmed, Person: session.Person.ID, By: session.Person.ID}); err != nil {
+		return session, err
+	}
 	s.forget(token)
 	return s.Session(ctx, token)
 }
@@ -175,10 +215,11 @@ func (s *Service) Confirm(ctx context.Context, token, password string) (Session,
 func (s *Service) begin(ctx context.Context, p Person) (Session, error) {
 	session := Session{Person: p, CSRF: rand.Text(), Token: rand.Text() + rand.Text()}
 	_, err := s.db.ExecContext(ctx, `
-		WITH old AS (DELETE FROM sessions WHERE expires_at < now())
-		INSERT INTO sessions (token_hash, person_id, csrf, badge, expires_at)
-		VALUES ($1, $2, $3, $4, now() + $5 * interval '1 second')`,
-		hashToken(session.Token), p.ID, session.CSRF, p.Badge, shift.Seconds())
+		WITH old AS (DELETE FROM sessions WHERE expires_at < now() OR seen_at < now() - $6 * interval '1 second')
+		INSERT INTO sessions (token_hash, person_id, csrf, badge, expires_at, address, device)
+		VALUES ($1, $2, $3, $4, now() + $5 * interval '1 second', $7, $8)`,
+		hashToken(session.Token), p.ID, session.CSRF, p.Badge, shift.Seconds(), s.idle.Seconds(), OriginOf(ctx).Address,
+		clipped(OriginOf(ctx).Device))
 	if err != nil {
 		return Session{}, fmt.Errorf("beginning a session: %w", err)
 	}
@@ -192,11 +233,48 @@ func (s *Service) forget(token string) {
 	s.mu.Unlock()
 }
 
-// SignOff ends the session.
+// clipped is what is kept of what a device says that it is.
+func clipped(device string) string {
+	const most = 200
+	if r := []rune(device); len(r) > most {
+		return string(r[:most])
+	}
+	return device
+}
+
+// SignOff ends the session, if there is one.
 func (s *Service) SignOff(ctx context.Context, token string) error {
+	if token == "" {
+		return nil
+	}
 	s.forget(token)
-	if _, err := s.db.ExecContext(ctx, `DELETE FROM sessions WHERE token_hash = $1`, hashToken(token)); err != nil {
+	var person int32
+	err := s.db.GetContext(ctx, &person, `DELETE FROM sessions WHERE token_hash = $1 RETURNING person_id`, hashToken(token))
+	if errors.Is(err, sql.ErrNoRows) {
+		return nil
+	}
+	if err != nil {
 		return fmt.Errorf("ending a session: %w", err)
+	}
+	return Record(ctx, s.db, Event{Kind: SignedOff, Person: person, By: person})
+}
+
+// Seen notes that somebody is there: a session that nobody uses for a while ends.
+func (s *Service) Seen(ctx context.Context, token string) error {
+	s.mu.Lock()
+	fresh := time.Since(s.noted[token]) < noting
+	if !fresh {
+		if len(s.noted) > 10_000 {
+			clear(s.noted)
+		}
+		s.noted[token] = time.Now()
+	}
+	s.mu.Unlock()
+	if fresh {
+		return nil
+	}
+	if _, err := s.db.ExecContext(ctx, `UPDATE sessions SET seen_at = now() WHERE token_hash = $1`, hashToken(token)); err != nil {
+		return fmt.Errorf("noting a session: %w", err)
 	}
 	return nil
 }
@@ -217,12 +295,15 @@ func (s *Service) Session(ctx context.Context, token string) (Session, error) {
 	var row struct {
 		Person
 		CSRF string
+		Must Secret
 	}
 	err := s.db.GetContext(ctx, &row, `
-		SELECT p.id, p.name, p.login, p.role, p.site_id, p.sites, s.csrf, s.badge
-		   AND coalesce(s.confirmed_until < now(), true) AS badge
+		SELECT p.id, p.name, p.login, p.role, p.site_id, p.sites, s.csrf,
+		       s.badge AND coalesce(s.confirmed_until < now(), true) AS badge,
+		       CASE WHEN s.badge AND p.pin_given THEN 'pin' WHEN NOT s.badge AND p.password_given THEN 'password' ELSE '' END AS must
 		  FROM sessions s JOIN people p ON p.id = s.person_id
-		 WHERE s.token_hash = $1 AND s.expires_at > now()`, hashToken(token))
+		 WHERE s.token_hash = $1 AND s.expires_at > now() AND s.seen_at > now() - $2 * interval '1 second'
+		   AND p.ended_at IS NULL`, hashToken(token), s.idle.Seconds())
 	if errors.Is(err, sql.ErrNoRows) {
 		return Session{}, signedOut
 	}
@@ -230,6 +311,7 @@ func (s *Service) Session(ctx context.Context, token string) (Session, error) {
 		return Session{}, fmt.Errorf("reading a session: %w", err)
 	}
 	session := Session{Person: row.Person, CSRF: row.CSRF}
+	session.Person.MustChange = row.Must
 	s.mu.Lock()
 	if len(s.seen) > 10_000 {
 		clear(s.seen)

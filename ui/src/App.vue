@@ -1,14 +1,18 @@
 <script setup lang="ts">
 import { useQueryClient } from '@tanstack/vue-query'
 import enUS from 'ant-design-vue/es/locale/en_US'
-import { onMounted, watch } from 'vue'
+import { defineAsyncComponent, onMounted, ref, watch } from 'vue'
 import { api, ask } from './api/client'
 import { session, signedOn } from './api/session'
 import AppShell from './shell/AppShell.vue'
 import SignOn from './shell/SignOn.vue'
 import { theme } from './theme/theme'
 
+const FirstStart = defineAsyncComponent(() => import('./shell/FirstStart.vue'))
+const ChooseSecret = defineAsyncComponent(() => import('./shell/ChooseSecret.vue'))
 const queries = useQueryClient()
+/** Nobody works here yet. */
+const empty = ref(false)
 watch(
   () => session.passwordWanted,
   (wanted) => {
@@ -24,6 +28,10 @@ async function find() {
     signedOn(await ask(api.GET('/api/v1/session')))
   } catch {
     session.ended = false
+    empty.value = await ask(api.GET('/api/v1/first-start')).then(
+      (d) => d.open,
+      () => false,
+    )
   }
 }
 
@@ -36,8 +44,10 @@ onMounted(async () => {
 <template>
   <a-config-provider :theme="theme" :locale="enUS" :auto-insert-space-in-button="false">
     <template v-if="session.known">
-      <AppShell v-if="session.person" />
-      <SignOn v-if="!session.person || session.ended" :why="session.ended ? 'again' : 'first'" />
+      <AppShell v-if="session.person && !session.person.must_change" />
+      <FirstStart v-if="empty" @done="empty = false" />
+      <SignOn v-else-if="!session.person || session.ended" :why="session.ended ? 'again' : 'first'" />
+      <ChooseSecret v-else-if="session.person.must_change" forced />
       <SignOn v-else-if="session.passwordWanted" why="password" />
     </template>
   </a-config-provider>

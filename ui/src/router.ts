@@ -215,6 +215,17 @@ export const router = createRouter({
       props: true,
       meta: { title: 'Catalog' },
     },
+    {
+      path: '/people/events',
+      component: () => import('./people/AccessPage.vue'),
+      meta: { title: 'Who signed on' },
+    },
+    {
+      path: '/people/:id(\\d+|new)?',
+      component: () => import('./people/PeoplePage.vue'),
+      props: true,
+      meta: { title: 'People' },
+    },
     { path: '/reference', component: () => import('./shell/ReferencePage.vue'), meta: { title: 'The API' } },
     { path: '/outbox', component: () => import('./standin/OutboxPage.vue'), meta: { title: 'Outbox' } },
     { path: '/host', component: () => import('./standin/HostPage.vue'), meta: { title: 'Host system' } },

@@ -28,7 +28,7 @@ var staff = Sheet{
 	check: func(ctx context.Context, f *facts, old, row Row) error {
 		switch {
 		case old == nil:
-			return refusal.New(refusal.PersonUnknown, "login", "Nobody signs on as %s. Whoever runs the server adds people.", clip(row["login"]))
+			return refusal.New(refusal.PersonUnknown, "login", "Nobody signs on as %s. A lead adds people on the page of that name.", clip(row["login"]))
 		case row["name"] != old["name"]:
 			return refusal.New(refusal.NameStands, "name", "The name of %s stands in the trail and stays %s.", old["login"], old["name"])
 		}

@@ -127,6 +127,13 @@ const (
 // Refusals about stock.
 const (
 	CountBound      Code = "count_bound"
+	SecretWeak      Code = "secret_weak"
+	SecretGiven     Code = "secret_given"
+	LoginTaken      Code = "login_taken"
+	LastLead        Code = "last_lead"
+	PersonOver      Code = "person_over"
+	HouseFounded    Code = "house_founded"
+	TLSWanted       Code = "tls_wanted"
 	CountGone       Code = "count_gone"
 	CountMine       Code = "count_mine"
 	CountOver       Code = "count_over"
@@ -418,7 +425,7 @@ var Codes = []Code{
 	NameMissing, NameTaken, NotWhole, NumberMalformed, NumberRange, NumberTooFine, PaceRange,
 	CarrierUnknown, ShipmentInvoiced, ShipmentTakenBack, PackMalformed, PackTwice, PackUnknown, PercentRange, PickingBinMalformed, PriceForMalformed, RangeLong, RangeMalformed,
 	GoodsRecalled, NothingHeld, RecallEmpty, RecallOver, RowsWrong, SheetUnknown, SidesMalformed, StepsClash, TableEmpty, TableLong, TableMalformed, TableWide, TargetLow,
-	TextLong, TimeMalformed, TimezoneUnknown, TooHeavy, ViewsMany, NotSuggested, PackUsed, InvoiceCredited, OfferForMalformed, ZoneUnknown, CountBound, CountGone, CountMine, CountOver, CountReserved, CountWaits, OnSheet, KindTwice,
+	TextLong, TimeMalformed, TimezoneUnknown, TooHeavy, ViewsMany, NotSuggested, PackUsed, InvoiceCredited, OfferForMalformed, ZoneUnknown, SecretWeak, SecretGiven, LoginTaken, LastLead, PersonOver, HouseFounded, TLSWanted, CountBound, CountGone, CountMine, CountOver, CountReserved, CountWaits, OnSheet, KindTwice,
 	LotUnknown, MovedSince, OnTrolley, QuantityGiven, QuantityMissing, Reserved, SheetEmpty, SheetOver, SerialInStock, SerialNotOurs,
 	SerialUnknown, SerialsWanted, ApprovalMissing, BelowReceived, InvoiceKnown, InvoiceNumberMissing,
 	Invoiced, ItemNotBought, LineItemStands, LineStands, LinesMissing, NothingShort, NothingWaits,

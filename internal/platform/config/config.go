@@ -5,6 +5,7 @@ import (
 	"os"
 	"path/filepath"
 	"strings"
+	"time"
 )
 
 // Config is every setting, with its default.
@@ -17,9 +18,11 @@ type Config struct {
 	// RunDir keeps the private server's data, log and password: LANTERNROW_RUN,
 	// .run in the working directory.
 	RunDir string
-	// SecureCookie marks the session cookie for HTTPS only:
-	// LANTERNROW_SECURE_COOKIE, false.
-	SecureCookie bool
+	// SecureCookie is when the session cookie is kept to TLS: LANTERNROW_SECURE_COOKIE, auto (unless the browser is on this
+	// machine), true or false.
+	SecureCookie string
+	// Idle is after how long a session ends that nobody uses: LANTERNROW_IDLE, 2h.
+	Idle time.Duration
 	// CompanyPrefix is the GS1 Company Prefix that carton numbers are made under:
 	// LANTERNROW_GS1_PREFIX, 9521234 (GS1 keeps 952 for examples).
 	CompanyPrefix string
@@ -34,15 +37,22 @@ func FromEnvironment() Config {
 	if err != nil {
 		run = ".run"
 	}
+	idle, err := time.ParseDuration(or("LANTERNROW_IDLE", usualIdle))
+	if err != nil || idle < time.Minute {
+		idle, _ = time.ParseDuration(usualIdle)
+	}
 	return Config{
 		Address:       or("LANTERNROW_ADDRESS", "127.0.0.1:8080"),
 		DatabaseURL:   os.Getenv("DATABASE_URL"),
 		RunDir:        run,
-		SecureCookie:  strings.EqualFold(os.Getenv("LANTERNROW_SECURE_COOKIE"), "true"),
+		SecureCookie:  strings.ToLower(or("LANTERNROW_SECURE_COOKIE", "auto")),
+		Idle:          idle,
 		CompanyPrefix: or("LANTERNROW_GS1_PREFIX", "9521234"),
 		Schedules:     strings.EqualFold(or("LANTERNROW_SCHEDULES", "true"), "true"),
 	}
 }
+
+const usualIdle = "2h"
 
 func or(name, fallback string) string {
 	if v := os.Getenv(name); v != "" {

@@ -30,7 +30,7 @@ func TestTheReadmeNamesEverySettingWithItsDefault(t *testing.T) {
 		wd, _ := os.Getwd()
 		run, _ := filepath.Rel(wd, c.RunDir)
 		return map[string]string{"LANTERNROW_ADDRESS": c.Address, "DATABASE_URL": c.DatabaseURL, "LANTERNROW_RUN": run,
-			"LANTERNROW_SECURE_COOKIE": map[bool]string{true: "true", false: "false"}[c.SecureCookie], "LANTERNROW_GS1_PREFIX": c.CompanyPrefix,
+			"LANTERNROW_SECURE_COOKIE": c.SecureCookie, "LANTERNROW_IDLE": strings.TrimSuffix(c.Idle.String(), "0m0s"), "LANTERNROW_GS1_PREFIX": c.CompanyPrefix,
 			"LANTERNROW_SCHEDULES": fmt.Sprint(c.Schedules)}
 	}
 	source, err := os.ReadFile("config.go")

@@ -11,8 +11,6 @@ import (
 	"strings"
 	"time"
 
-	"lanternrow/internal/people"
-
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/gofiber/fiber/v3"
 )
@@ -28,7 +26,7 @@ func (a *adapter) Handle(op *huma.Operation, handler func(huma.Context)) {
 		if d, set := op.Metadata[deadlineKey].(time.Duration); set {
 			deadline = d
 		}
-		ctx, cancel := context.WithTimeout(people.From(c.Context(), c.IP()), deadline)
+		ctx, cancel := context.WithTimeout(from(c), deadline)
 		defer cancel()
 		handler(&fiberContext{op: op, c: c, ctx: ctx})
 		return nil

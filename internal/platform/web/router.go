@@ -138,7 +138,14 @@ type File struct {
 func Paper[I any](
 	r *Router, path, id, summary string, fn func(context.Context, *I) (name string, pdf []byte, err error),
 ) {
-	Download(r, path, id, summary, map[string]string{"pdf": "application/pdf"},
+	PaperFor(r, Everyone, path, id, summary, fn)
+}
+
+// PaperFor is Paper for some roles only.
+func PaperFor[I any](
+	r *Router, roles []people.Role, path, id, summary string, fn func(context.Context, *I) (name string, pdf []byte, err error),
+) {
+	DownloadFor(r, roles, path, id, summary, map[string]string{"pdf": "application/pdf"},
 		func(ctx context.Context, in *I) (File, error) {
 			name, pdf, err := fn(ctx, in)
 			return File{Type: "application/pdf", Display: `inline; filename="` + name + `.pdf"`, Body: pdf}, err
@@ -162,7 +169,14 @@ func TableFile(name, format string) func(t exchange.Table, err error) (File, err
 func Download[I any](
 	r *Router, path, id, summary string, types map[string]string, fn func(context.Context, *I) (File, error),
 ) {
-	op := r.operation(http.MethodGet, path, id, summary, Everyone)
+	DownloadFor(r, Everyone, path, id, summary, types, fn)
+}
+
+// DownloadFor is Download for some roles only.
+func DownloadFor[I any](
+	r *Router, roles []people.Role, path, id, summary string, types map[string]string, fn func(context.Context, *I) (File, error),
+) {
+	op := r.operation(http.MethodGet, path, id, summary, roles)
 	content := map[string]*huma.MediaType{}
 	for _, t := range types {
 		t, _, _ = strings.Cut(t, ";")
@@ -211,14 +225,27 @@ func (r *Router) mayUse(role people.Role) []string {
 	return out
 }
 
+// presentHeader says that somebody touched the page just now: what a page asks by itself keeps no session open.
+const presentHeader = "X-Present"
+
+// beforeChange may be done with a secret that somebody else gave.
+var beforeChange = []string{"change-secret"}
+
 // guard lets in whoever is signed on in one of the roles, and puts the person and
 // the request key into the context.
 func (r *Router) guard(roles []people.Role) func(huma.Context, func(huma.Context)) {
 	return func(hc huma.Context, next func(huma.Context)) {
 		ctx := hc.Context()
-		session, err := r.people.Session(ctx, cookieValue(hc.Header("Cookie")))
+		token := tokenOf(hc.Header("Cookie"))
+		session, err := r.people.Session(ctx, token)
+		if err == nil && (hc.Header(presentHeader) != "" || hc.Method() != http.MethodGet) {
+			err = r.people.Seen(ctx, token)
+		}
 		switch {
 		case err != nil:
+		case session.Person.MustChange != "" && !slices.Contains(beforeChange, hc.Operation().OperationID):
+			err = refusal.New(refusal.SecretGiven, "", "Somebody else gave you your %s. Choose one of your own first.",
+				session.Person.MustChange.Words()).Of(refusal.Forbidden)
 		case hc.Method() != http.MethodGet && hc.Header("X-CSRF-Token") != session.CSRF:
 			err = refusal.New(refusal.CSRF, "",
 				"This page is out of date. Reload it and try again; nothing was done.").Of(refusal.Forbidden)
@@ -247,20 +274,4 @@ func (r *Router) refuse(hc huma.Context, err error) {
 	}
 	hc.SetHeader("Content-Type", "application/problem+json")
 	_ = r.api.Marshal(hc.BodyWriter(), "application/json", p)
-}
-
-// cookieName is the session's cookie.
-const cookieName = "lanternrow_session"
-
-func cookieValue(header string) string {
-	cookies, err := http.ParseCookie(header)
-	if err != nil {
-		return ""
-	}
-	for _, c := range cookies {
-		if c.Name == cookieName {
-			return c.Value
-		}
-	}
-	return ""
 }

@@ -44,12 +44,14 @@ const healthTime = 2 * time.Second
 
 // New makes a server. ctx ends its streams; pools may be nil for one that only describes
 // itself.
-func New(ctx context.Context, pools *postgres.Pools, runner *command.Runner, hub *live.Hub, secure bool) *Server {
+func New(ctx context.Context, pools *postgres.Pools, runner *command.Runner, hub *live.Hub, cookies CookieMode, idle time.Duration) *Server {
 	if pools == nil {
 		pools = &postgres.Pools{}
 	}
 	app := fiber.New(fiber.Config{BodyLimit: bodyLimit, ReadTimeout: 30 * time.Second, IdleTimeout: 2 * time.Minute,
-		ErrorHandler: unread})
+		ErrorHandler: unread,
+		// A proxy on this very machine says whom it asks for, and how they came.
+		TrustProxy: true, TrustProxyConfig: fiber.TrustProxyConfig{Loopback: true}})
 	app.Use(recover.New())
 	app.Use(secured, uncompressed)
 	config := huma.DefaultConfig("Lantern Row", "1")
@@ -63,13 +65,13 @@ func New(ctx context.Context, pools *postgres.Pools, runner *command.Runner, hub
 	s := &Server{
 		Router: &Router{
 			api: huma.NewAPI(config, &adapter{app}), Runner: runner, Reads: pools.Reads,
-			people: people.NewService(pools.Reads), reading: make(chan struct{}, postgres.Reading),
+			people: people.NewService(pools.Reads, idle), reading: make(chan struct{}, postgres.Reading),
 			steps: map[string][]people.Role{},
 		},
 		App: app, hub: hub, ctx: ctx,
 	}
 	app.Server().HeaderReceived = s.bodyLimitOf
-	s.registerSignOn(secure)
+	s.registerSignOn(cookies)
 	app.Get("/api/v1/events", s.events)
 	app.Get("/api/v1/health", func(c fiber.Ctx) error {
 		ctx, cancel := context.WithTimeout(c.Context(), healthTime)
@@ -88,6 +90,12 @@ func secured(c fiber.Ctx) error {
 	c.Set("X-Content-Type-Options", "nosniff")
 	c.Set("Referrer-Policy", "same-origin")
 	c.Set("Cross-Origin-Opener-Policy", "same-origin")
+	if c.Secure() {
+		c.Set("Strict-Transport-Security", "max-age=31536000")
+	}
+	if strings.HasPrefix(c.Path(), "/api/") {
+		c.Set("Cache-Control", "no-store")
+	}
 	return c.Next()
 }
 
@@ -128,7 +136,7 @@ func (s *Server) bodyLimitOf(header *fasthttp.RequestHeader) fasthttp.RequestCon
 	}
 	ctx, cancel := context.WithTimeout(s.ctx, healthTime)
 	defer cancel()
-	if _, err := s.people.Session(ctx, string(header.Cookie(cookieName))); err != nil {
+	if _, err := s.people.Session(ctx, tokenOf(string(header.Peek("Cookie")))); err != nil {
 		return fasthttp.RequestConfig{MaxRequestBodySize: bareBody}
 	}
 	return fasthttp.RequestConfig{MaxRequestBodySize: bodyLimit}
@@ -159,7 +167,8 @@ func (s *Server) ServeInterface() {
 const beat = 20 * time.Second
 
 func (s *Server) events(c fiber.Ctx) error {
-	if _, err := s.people.Session(c.Context(), c.Cookies(cookieName)); err != nil {
+	token := strings.Clone(tokenOf(string(c.Request().Header.Peek("Cookie"))))
+	if session, err := s.people.Session(c.Context(), token); err != nil || session.Person.MustChange != "" {
 		return c.SendStatus(http.StatusUnauthorized)
 	}
 	c.Set("Content-Type", "text/event-stream")
@@ -176,6 +185,10 @@ func (s *Server) events(c fiber.Ctx) error {
 				fmt.Fprintf(w, "event: change\ndata: %s\n\n", changes.Take())
 			case <-time.After(beat):
 				fmt.Fprint(w, ": alive\n\n")
+			}
+			// A stream ends with its session. While the database does not answer it stays.
+			if _, err := s.people.Session(s.ctx, token); refusal.From(err) != nil {
+				return
 			}
 		}
 	})

@@ -28,40 +28,53 @@ type signOnReply struct {
 	Body      SignedOn
 }
 
-func (s *Server) registerSignOn(secure bool) {
-	cookie := func(token string, age int) http.Cookie {
-		return http.Cookie{Name: cookieName, Value: token, Path: "/", MaxAge: age, HttpOnly: true, Secure: secure,
-			SameSite: http.SameSiteStrictMode}
-	}
-	reply := func(ctx context.Context, session people.Session, err error) (*signOnReply, error) {
+// Carried is what a browser brings along.
+type Carried struct {
+	Cookie string `header:"Cookie" hidden:"true"`
+}
+
+func (s *Server) registerSignOn(cookies CookieMode) {
+	// Whoever signs on anew at a device ends the session that was there.
+	reply := func(ctx context.Context, old Carried, on func(context.Context) (people.Session, error)) (*signOnReply, error) {
+		if err := cookies.check(ctx); err != nil {
+			return nil, problemOf(ctx, s.Reads, err)
+		}
+		session, err := on(ctx)
+		if err == nil {
+			err = s.people.SignOff(ctx, tokenOf(old.Cookie))
+		}
 		if err != nil {
 			return nil, problemOf(ctx, s.Reads, err)
 		}
-		return &signOnReply{cookie(session.Token, 0), s.signedOn(session)}, nil
+		return &signOnReply{cookies.cookie(ctx, session.Token, 0), s.signedOn(session)}, nil
 	}
 	huma.Register(s.api, s.operation(http.MethodPost, "/session", "sign-on", "Sign on with a name and a password", nil),
 		func(ctx context.Context, in *struct {
+			Carried
 			Body struct {
 				Login    string `json:"login" maxLength:"60"`
 				Password string `json:"password" maxLength:"200"`
 			}
 		}) (*signOnReply, error) {
-			session, err := s.people.SignOn(ctx, in.Body.Login, in.Body.Password)
-			return reply(ctx, session, err)
+			return reply(ctx, in.Carried, func(ctx context.Context) (people.Session, error) {
+				return s.people.SignOn(ctx, in.Body.Login, in.Body.Password)
+			})
 		})
 	huma.Register(s.api, s.operation(http.MethodPost, "/session/badge", "sign-on-badge",
 		"Sign on with a badge and a PIN", nil),
 		func(ctx context.Context, in *struct {
+			Carried
 			Body struct {
 				Badge string `json:"badge" maxLength:"40"`
 				PIN   string `json:"pin" maxLength:"20"`
 			}
 		}) (*signOnReply, error) {
-			session, err := s.people.SignOnBadge(ctx, in.Body.Badge, in.Body.PIN)
-			return reply(ctx, session, err)
+			return reply(ctx, in.Carried, func(ctx context.Context) (people.Session, error) {
+				return s.people.SignOnBadge(ctx, in.Body.Badge, in.Body.PIN)
+			})
 		})
 	s.registerConfirm()
-	s.registerSession(cookie)
+	s.registerSession(cookies)
 }
 
 // registerConfirm adds giving the password where a badge is not good enough.
@@ -69,12 +82,24 @@ func (s *Server) registerConfirm() {
 	huma.Register(s.api, s.operation(http.MethodPost, "/session/password", "confirm-password",
 		"Give the password, where a badge is not good enough", Everyone),
 		func(ctx context.Context, in *struct {
-			Session string `cookie:"lanternrow_session"`
-			Body    struct {
+			Carried
+			Body struct {
 				Password string `json:"password" maxLength:"200"`
 			}
 		}) (*Reply[SignedOn], error) {
-			session, err := s.people.Confirm(ctx, in.Session, in.Body.Password)
+			session, err := s.people.Confirm(ctx, tokenOf(in.Cookie), in.Body.Password)
+			if err != nil {
+				return nil, problemOf(ctx, s.Reads, err)
+			}
+			return &Reply[SignedOn]{s.signedOn(session)}, nil
+		})
+	huma.Register(s.api, s.operation(http.MethodPost, "/session/secret", "change-secret",
+		"Change one's own password or PIN; it ends one's other sessions", Everyone),
+		func(ctx context.Context, in *struct {
+			Carried
+			Body people.NewSecret
+		}) (*Reply[SignedOn], error) {
+			session, err := s.people.ChangeSecret(ctx, tokenOf(in.Cookie), in.Body)
 			if err != nil {
 				return nil, problemOf(ctx, s.Reads, err)
 			}
@@ -83,13 +108,10 @@ func (s *Server) registerConfirm() {
 }
 
 // registerSession adds who is signed on, and signing off.
-func (s *Server) registerSession(cookie func(token string, age int) http.Cookie) {
-	type carried struct {
-		Session string `cookie:"lanternrow_session"`
-	}
+func (s *Server) registerSession(cookies CookieMode) {
 	huma.Register(s.api, s.operation(http.MethodGet, "/session", "session", "Who is signed on", nil),
-		func(ctx context.Context, in *carried) (*Reply[SignedOn], error) {
-			session, err := s.people.Session(ctx, in.Session)
+		func(ctx context.Context, in *Carried) (*Reply[SignedOn], error) {
+			session, err := s.people.Session(ctx, tokenOf(in.Cookie))
 			if err != nil {
 				return nil, problemOf(ctx, s.Reads, err)
 			}
@@ -97,7 +119,7 @@ func (s *Server) registerSession(cookie func(token string, age int) http.Cookie)
 		})
 	op := s.operation(http.MethodPost, "/session/end", "sign-off", "Sign off", nil)
 	op.DefaultStatus = http.StatusOK
-	huma.Register(s.api, op, func(ctx context.Context, in *carried) (*struct {
+	huma.Register(s.api, op, func(ctx context.Context, in *Carried) (*struct {
 		SetCookie http.Cookie `header:"Set-Cookie"`
 		Body      struct {
 			SignedOff bool `json:"signed_off"`
@@ -108,8 +130,8 @@ func (s *Server) registerSession(cookie func(token string, age int) http.Cookie)
 			Body      struct {
 				SignedOff bool `json:"signed_off"`
 			}
-		}{SetCookie: cookie("", -1)}
+		}{SetCookie: cookies.cookie(ctx, "", -1)}
 		out.Body.SignedOff = true
-		return out, s.people.SignOff(ctx, in.Session)
+		return out, s.people.SignOff(ctx, tokenOf(in.Cookie))
 	})
 }

@@ -1,12 +1,12 @@
 <script setup lang="ts">
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { useEventListener } from '@vueuse/core'
-import { computed, ref, watch } from 'vue'
+import { computed, defineAsyncComponent, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { api, ask } from '@/api/client'
 import { connected, useLive } from '@/api/live'
 import { progress } from '@/api/progress'
-import { lookAt, session } from '@/api/session'
+import { can, lookAt, session } from '@/api/session'
 import ChoiceEntry from '@/parts/ChoiceEntry.vue'
 import { differs, zone } from '@/parts/clock'
 import { hasTyped } from '@/parts/draft'
@@ -21,6 +21,7 @@ import KeysPanel from './KeysPanel.vue'
 import ScanLine from './ScanLine.vue'
 import TheRow from './TheRow.vue'
 
+const ChooseSecret = defineAsyncComponent(() => import('./ChooseSecret.vue'))
 const route = useRoute()
 const router = useRouter()
 const queries = useQueryClient()
@@ -38,6 +39,8 @@ const siteOptions = computed(() =>
     .map((s) => ({ value: s.id, label: s.name })),
 )
 const help = ref(false)
+/** One's own password or PIN is being changed. */
+const choosing = ref(false)
 /** The band on top is dark in both themes, and so are the controls on it. */
 const bandTheme = themeOf(dark, true)
 
@@ -120,11 +123,16 @@ function changeSite(site: number | undefined) {
           <router-link class="off" to="/outbox">Outbox</router-link>
           <router-link class="off" to="/host">Connections</router-link>
           <div class="name">
-            <span>{{ session.person?.name }}</span> <button class="off" @click="signOff">Sign off</button>
+            <router-link v-if="can('add-person')" class="off" to="/people">People</router-link>
+            <button class="off plain" title="Change your password or PIN" @click="choosing = true">
+              {{ session.person?.name }}
+            </button>
+            <button class="off" @click="signOff">Sign off</button>
           </div>
         </div>
       </a-config-provider>
     </header>
+    <ChooseSecret v-if="choosing" @done="choosing = false" />
     <ScanLine />
     <div v-if="!connected" class="note w cut" role="status">
       Changes by others do not come through this moment. What you do still counts.
@@ -183,9 +191,13 @@ header {
   align-items: center;
   white-space: nowrap;
 }
-.who .name span {
+.who .name .plain {
+  display: block;
   overflow: hidden;
   text-overflow: ellipsis;
+  color: inherit;
+  text-decoration: none;
+  flex: 0 1 auto;
 }
 .who .top {
   display: flex;

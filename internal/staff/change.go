@@ -1,0 +1,305 @@
+package staff
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"slices"
+	"strings"
+
+	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/people"
+	"lanternrow/internal/platform/command"
+
+	"github.com/jackc/pgx/v5/pgconn"
+	"github.com/jmoiron/sqlx"
+)
+
+// Wish is who somebody is to be.
+type Wish struct {
+	Version int32       `json:"version,omitempty" doc:"Of whom is changed"`
+	Name    string      `json:"name" maxLength:"80"`
+	Login   string      `json:"login" maxLength:"60"`
+	Role    people.Role `json:"role" enum:"lead,receiver,picker,office,viewer"`
+	SiteID  int32       `json:"site_id"`
+	Sites   []int32     `json:"sites" maxItems:"500" nullable:"false" doc:"The sites that they may act at; all where none is named"`
+	Badge   string      `json:"badge,omitempty" maxLength:"40" doc:"What their badge says; without, they have none"`
+}
+
+// newcomer is a Wish with what its person signs on with at first.
+type newcomer struct {
+	Wish
+	Password string `json:"password,omitempty" maxLength:"200" doc:"Changed at its first use"`
+	PIN      string `json:"pin,omitempty" maxLength:"20" doc:"Of the badge; changed at its first use"`
+}
+
+// read makes the wish one form, and refuses what cannot be.
+func (w *Wish) read(ctx context.Context, q sqlx.QueryerContext, by people.Person) error {
+	w.Name, w.Login = strings.Join(strings.Fields(w.Name), " "), strings.ToLower(strings.TrimSpace(w.Login))
+	w.Badge = strings.ToUpper(strings.TrimSpace(w.Badge))
+	if w.Sites == nil {
+		w.Sites = []int32{}
+	}
+	slices.Sort(w.Sites)
+	w.Sites = slices.Compact(w.Sites)
+	switch {
+	case w.Name == "":
+		return refusal.New(refusal.FieldMissing, "name", "Write the name as it is to stand in the trail.")
+	case w.Login == "" || strings.ContainsAny(w.Login, " \t"):
+		return refusal.New(refusal.FieldMissing, "login", "Write a sign-on name without spaces.")
+	case len(w.Sites) > 0 && !slices.Contains(w.Sites, w.SiteID):
+		return refusal.New(refusal.SiteUnknown, "site_id", "They work at a site that they may not act at. Name it among those.")
+	}
+	var known int
+	all := append([]int32{w.SiteID}, w.Sites...)
+	if err := sqlx.GetContext(ctx, q, &known, `SELECT count(*) FROM sites WHERE id = ANY($1)`, all); err != nil {
+		return fmt.Errorf("reading sites: %w", err)
+	}
+	if slices.Sort(all); known != len(slices.Compact(all)) {
+		return refusal.New(refusal.SiteUnknown, "sites", "One of these sites is none of ours.")
+	}
+	return w.within(ctx, q, by)
+}
+
+// within refuses a wish of a lead who may act at some sites only for somebody who may act at others.
+func (w *Wish) within(ctx context.Context, q sqlx.QueryerContext, by people.Person) error {
+	if !by.Restricted() {
+		return nil
+	}
+	if len(w.Sites) == 0 {
+		return refusal.New(refusal.SiteBarred, "sites", "You act at some sites only, and cannot let others act at all of them. Name the sites.").
+			Of(refusal.Forbidden)
+	}
+	return by.MayActAt(ctx, q, w.Sites...)
+}
+
+// taken words that a sign-on name or a badge is somebody else's.
+func taken(err error, w Wish) error {
+	var pg *pgconn.PgError
+	if !errors.As(err, &pg) || pg.Code != "23505" {
+		return fmt.Errorf("writing a person: %w", err)
+	}
+	if pg.ConstraintName == "people_badge_key" {
+		return refusal.New(refusal.LoginTaken, "badge", "The badge %s is somebody else's. Take another.", w.Badge).Of(refusal.Conflict)
+	}
+	return refusal.New(refusal.LoginTaken, "login", "Somebody signs on as %s already, or did: a name in the trail is not given twice.", w.Login).
+		Of(refusal.Conflict)
+}
+
+// Add lets somebody work here. What they sign on with is changed at its first use.
+func Add(ctx context.Context, tx *command.Tx, in newcomer) (Member, error) {
+	if err := in.read(ctx, tx, tx.Person); err != nil {
+		return Member{}, err
+	}
+	hash, pin := "", (*string)(nil)
+	if in.Password != "" {
+		if err := people.CheckPassword("password", in.Password, in.Login); err != nil {
+			return Member{}, err
+		}
+		hash = people.Hash(in.Password)
+	}
+	if in.PIN != "" {
+		if in.Badge == "" {
+			return Member{}, refusal.New(refusal.FieldMissing, "badge", "A PIN goes with a badge. Write what the badge says.")
+		}
+		if err := people.CheckPIN("pin", in.PIN); err != nil {
+			return Member{}, err
+		}
+		h := people.Hash(in.PIN)
+		pin = &h
+	}
+	var id int32
+	if err := tx.GetContext(ctx, &id, `
+		INSERT INTO people (name, login, role, site_id, sites, badge, password_hash, pin_hash, password_given, pin_given)
+		VALUES ($1, $2, $3, $4, $5, nullif($6, ''), $7, $8::text, $7 <> '', $8::text IS NOT NULL) RETURNING id`,
+		in.Name, in.Login, in.Role, in.SiteID, in.Sites, in.Badge, hash, pin); err != nil {
+		return Member{}, taken(err, in.Wish)
+	}
+	return told(ctx, tx, id, people.PersonAdded, fmt.Sprintf("%s, %s", in.Login, in.Role))
+}
+
+// AddWith is Add of somebody with a password and no badge.
+func AddWith(ctx context.Context, tx *command.Tx, w Wish, password string) (Member, error) {
+	return Add(ctx, tx, newcomer{Wish: w, Password: password})
+}
+
+// told keeps what was done to somebody's access, and reads them anew.
+func told(ctx context.Context, tx *command.Tx, id int32, kind people.EventKind, detail string) (Member, error) {
+	if err := people.Record(ctx, tx, people.Event{Kind: kind, Person: id, By: tx.Person.ID, Detail: detail}); err != nil {
+		return Member{}, err
+	}
+	tx.Notify("people")
+	return byID(ctx, tx, id)
+}
+
+// hold keeps somebody to the transaction, and refuses a version that is not the present one, and a lead of other sites.
+func hold(ctx context.Context, tx *command.Tx, id, version int32) (Member, error) {
+	if _, err := tx.ExecContext(ctx, `SELECT FROM people WHERE id = $1 FOR UPDATE`, id); err != nil {
+		return Member{}, fmt.Errorf("holding a person: %w", err)
+	}
+	m, err := byID(ctx, tx, id)
+	if err != nil {
+		return m, err
+	}
+	if version != 0 && version != m.Version {
+		return m, refusal.New(refusal.Stale, "version", "%s was changed meanwhile. Look at what is there now, and change that.", m.Name).
+			Of(refusal.Conflict)
+	}
+	now := Wish{Sites: m.Sites}
+	return m, now.within(ctx, tx, tx.Person)
+}
+
+// needsLead refuses to take the last lead away who may act everywhere.
+func needsLead(ctx context.Context, tx *command.Tx, m Member) error {
+	// One after another, so that no two leads end each other.
+	if _, err := tx.ExecContext(ctx, `SELECT pg_advisory_xact_lock(hashtext('staff.leads'))`); err != nil {
+		return fmt.Errorf("ending leads one after another: %w", err)
+	}
+	var others int
+	if err := tx.GetContext(ctx, &others, `
+		SELECT count(*) FROM people WHERE role = 'lead' AND ended_at IS NULL AND sites = '{}' AND password_hash <> '' AND id <> $1`,
+		m.ID); err != nil {
+		return fmt.Errorf("counting leads: %w", err)
+	}
+	if others == 0 {
+		return refusal.New(refusal.LastLead, "role", "%s is the last lead who may act at all sites and has a password. Let somebody else be one "+
+			"first: otherwise nobody could give rights any more.", m.Name).Of(refusal.Conflict)
+	}
+	return nil
+}
+
+// Change makes somebody who they are to be. A new role or other sites end their sessions.
+func Change(ctx context.Context, tx *command.Tx, id int32, in Wish) (Member, error) {
+	if err := in.read(ctx, tx, tx.Person); err != nil {
+		return Member{}, err
+	}
+	m, err := hold(ctx, tx, id, in.Version)
+	if err != nil {
+		return m, err
+	}
+	if m.Role == people.Lead && !m.restricted() && (in.Role != people.Lead || len(in.Sites) > 0) {
+		if err := needsLead(ctx, tx, m); err != nil {
+			return m, err
+		}
+	}
+	if _, err := tx.ExecContext(ctx, `
+		UPDATE people SET name = $2, login = $3, role = $4, site_id = $5, sites = $6, badge = nullif($7, ''),
+		       pin_hash = CASE WHEN $7 <> '' THEN pin_hash END, pin_given = pin_given AND $7 <> '', version = version + 1 WHERE id = $1`,
+		id, in.Name, in.Login, in.Role, in.SiteID, in.Sites, in.Badge); err != nil {
+		return m, taken(err, in)
+	}
+	if m.Role != in.Role || !slices.Equal([]int32(m.Sites), in.Sites) || m.Badge != in.Badge {
+		if err := endSessions(ctx, tx, id); err != nil {
+			return m, err
+		}
+	}
+	return told(ctx, tx, id, people.PersonChanged, m.changes(in))
+}
+
+// changes says from what to what somebody was changed.
+func (m Member) changes(in Wish) string {
+	var out []string
+	for _, c := range []struct{ what, from, to string }{{"name", m.Name, in.Name}, {"sign-on name", m.Login, in.Login},
+		{"role", string(m.Role), string(in.Role)}, {"site", fmt.Sprint(m.SiteID), fmt.Sprint(in.SiteID)},
+		{"may act at", fmt.Sprint([]int32(m.Sites)), fmt.Sprint(in.Sites)}, {"badge", m.Badge, in.Badge}} {
+		if c.from != c.to {
+			out = append(out, fmt.Sprintf("%s from %q to %q", c.what, c.from, c.to))
+		}
+	}
+	return strings.Join(out, ", ")
+}
+
+// Give gives somebody a new password or PIN, which they change at its first use. Their sessions end.
+func Give(ctx context.Context, tx *command.Tx, id int32, what people.Secret, secret string) (Member, error) {
+	m, err := hold(ctx, tx, id, 0)
+	if err != nil {
+		return m, err
+	}
+	query, kind := `UPDATE people SET password_hash = $2, password_given = true, version = version + 1 WHERE id = $1`, people.PasswordSet
+	err = people.CheckPassword("secret", secret, m.Login)
+	if what == people.PIN {
+		query, kind = `UPDATE people SET pin_hash = $2, pin_given = true, version = version + 1 WHERE id = $1`, people.PINSet
+		if err = people.CheckPIN("secret", secret); err == nil && m.Badge == "" {
+			err = refusal.New(refusal.FieldMissing, "badge", "%s has no badge, and a PIN goes with one. Give a badge first.", m.Name)
+		}
+	}
+	if err != nil {
+		return m, err
+	}
+	if _, err := tx.ExecContext(ctx, query, id, people.Hash(secret)); err != nil {
+		return m, fmt.Errorf("giving a %s: %w", what.Words(), err)
+	}
+	if err := endSessions(ctx, tx, id); err != nil {
+		return m, err
+	}
+	return told(ctx, tx, id, kind, "to be changed at first use")
+}
+
+// End takes note that somebody left: they sign on no more, and their name stays in the trail.
+func End(ctx context.Context, tx *command.Tx, id int32) (Member, error) {
+	m, err := hold(ctx, tx, id, 0)
+	if err != nil {
+		return m, err
+	}
+	switch {
+	case m.EndedAt != nil:
+		return m, refusal.New(refusal.PersonOver, "", "%s left already.", m.Name).Of(refusal.Conflict)
+	case id == tx.Person.ID:
+		return m, refusal.New(refusal.PersonOver, "", "This is you. Have another lead do it.").Of(refusal.Conflict)
+	}
+	if m.Role == people.Lead && !m.restricted() {
+		if err := needsLead(ctx, tx, m); err != nil {
+			return m, err
+		}
+	}
+	if _, err := tx.ExecContext(ctx, `UPDATE people SET ended_at = $2, version = version + 1 WHERE id = $1`, id, tx.Now); err != nil {
+		return m, fmt.Errorf("ending a person: %w", err)
+	}
+	if err := endSessions(ctx, tx, id); err != nil {
+		return m, err
+	}
+	return told(ctx, tx, id, people.PersonEnded, "")
+}
+
+// Return lets somebody who left work here again, with a password or PIN that is given anew.
+func Return(ctx context.Context, tx *command.Tx, id int32) (Member, error) {
+	m, err := hold(ctx, tx, id, 0)
+	if err != nil {
+		return m, err
+	}
+	if m.EndedAt == nil {
+		return m, refusal.New(refusal.PersonOver, "", "%s works here.", m.Name).Of(refusal.Conflict)
+	}
+	if _, err := tx.ExecContext(ctx, `
+		UPDATE people SET ended_at = NULL, password_hash = '', pin_hash = NULL, password_given = false, pin_given = false,
+		       version = version + 1 WHERE id = $1`, id); err != nil {
+		return m, fmt.Errorf("letting a person return: %w", err)
+	}
+	return told(ctx, tx, id, people.PersonReturned, "")
+}
+
+// EndSession ends one session of somebody, or all of them for 0.
+func EndSession(ctx context.Context, tx *command.Tx, person int32, session int64) ([]Session, error) {
+	m, err := hold(ctx, tx, person, 0)
+	if err != nil {
+		return nil, err
+	}
+	result, err := tx.ExecContext(ctx, `DELETE FROM sessions WHERE person_id = $1 AND ($2 = 0 OR id = $2)`, person, session)
+	if err != nil {
+		return nil, fmt.Errorf("ending sessions: %w", err)
+	}
+	if n, _ := result.RowsAffected(); n == 0 {
+		return nil, refusal.New(refusal.PersonOver, "", "%s is signed on there no more.", m.Name).Of(refusal.Conflict)
+	}
+	if _, err := told(ctx, tx, person, people.SessionEnded, ""); err != nil {
+		return nil, err
+	}
+	return sessions(ctx, tx, person)
+}
+
+func endSessions(ctx context.Context, tx *command.Tx, person int32) error {
+	if _, err := tx.ExecContext(ctx, `DELETE FROM sessions WHERE person_id = $1`, person); err != nil {
+		return fmt.Errorf("ending sessions: %w", err)
+	}
+	return nil
+}
