@@ -5,6 +5,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"log/slog"
 	"os"
 	"os/signal"
 	"syscall"
@@ -26,6 +27,13 @@ func main() {
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
 	c := config.FromEnvironment()
+	if err := c.Check(); err != nil {
+		fmt.Fprintln(os.Stderr, "This setting is none:", err)
+		os.Exit(1)
+	}
+	var level slog.Level
+	_ = level.UnmarshalText([]byte(c.Log))
+	slog.SetDefault(slog.New(slog.NewJSONHandler(os.Stderr, &slog.HandlerOptions{Level: level})))
 	root := &cobra.Command{Use: "lanternrow", Short: "Warehouse work on the floor, with every unit accounted for",
 		SilenceUsage: true}
 	root.AddCommand(

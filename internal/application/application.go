@@ -55,7 +55,7 @@ func New(ctx context.Context, pools *postgres.Pools, url string, c config.Config
 		go hub.Run(ctx)
 	}
 	runner.Notify = hub
-	server := web.New(ctx, pools, runner, hub, web.CookieMode(c.SecureCookie), c.Idle)
+	server := web.New(ctx, pools, runner, hub, web.Options{Cookies: web.CookieMode(c.SecureCookie), Idle: c.Idle, RunDir: c.RunDir, MetricsToken: c.MetricsToken})
 	r := server.Router
 	web.RegisterProgress(r)
 	catalog.Register(r)

@@ -4,6 +4,7 @@ import (
 	"context"
 	"encoding/json"
 	"fmt"
+	"io"
 	"net/http"
 	"net/http/cookiejar"
 	"strings"
@@ -209,5 +210,49 @@ func TestAnEmptyHouseIsFounded(t *testing.T) {
 	}
 	if now := anybody.Get("/session").JSON(); at(now, "person", "role") != "lead" || at(now, "person", "must_change") != "" {
 		t.Errorf("she is %v", now["person"])
+	}
+}
+
+// TestWhoeverLooksAfterTheServerIsTold reads whether it is alive and ready, and its figures, and names a request that went
+// wrong.
+func TestWhoeverLooksAfterTheServerIsTold(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	lead := world.SignOn(t, base, "lead")
+	h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 3)
+	lead.Get("/row?site=1").JSONs()
+	get := func(path string, header ...string) (int, string) {
+		r := must(http.NewRequest(http.MethodGet, base+path, nil))
+		for i := 0; i < len(header); i += 2 {
+			r.Header.Set(header[i], header[i+1])
+		}
+		answer := must(http.DefaultClient.Do(r))
+		defer answer.Body.Close()
+		return answer.StatusCode, string(must(io.ReadAll(answer.Body)))
+	}
+	for _, path := range []string{"/health", "/ready"} {
+		if status, says := get(path); status != 200 {
+			t.Errorf("%s is %d: %s", path, status, says)
+		}
+	}
+	_, figures := get("/metrics")
+	for _, want := range []string{`lanternrow_request_seconds_count{operation="sign-on",status="200"} 1`, "lanternrow_postings 1", "lanternrow_moves_unsealed 1",
+		"lanternrow_outbox_waiting 0", "lanternrow_live_listeners ", `go_sql_in_use_connections{db_name="commands"}`, "process_resident_memory_bytes"} {
+		if !strings.Contains(figures, want) {
+			t.Errorf("%s is not among the figures", want)
+		}
+	}
+	if status, _ := get("/metrics", "X-Forwarded-For", "203.0.113.9"); status != 403 {
+		t.Errorf("somebody elsewhere reads figures: %d", status)
+	}
+	h.Owner.MustExec(`ALTER TABLE sites RENAME TO sites_gone`)
+	a := lead.Get("/sites")
+	var p struct{ Request, Detail string }
+	if err := json.Unmarshal(a.Body, &p); err != nil || a.Status != 500 || len(p.Request) != 8 || !strings.Contains(p.Detail, p.Request) {
+		t.Errorf("what went wrong is told as %d %s", a.Status, a.Body)
+	}
+	h.Owner.MustExec(`INSERT INTO goose_db_version (version_id, is_applied) VALUES (99999, true)`)
+	if status, says := get("/ready"); status != 503 || !strings.Contains(says, "schema") {
+		t.Errorf("with another schema it is %d: %s", status, says)
 	}
 }

@@ -2,8 +2,11 @@
 package config
 
 import (
+	"fmt"
+	"log/slog"
 	"os"
 	"path/filepath"
+	"slices"
 	"strings"
 	"time"
 )
@@ -26,6 +29,10 @@ type Config struct {
 	// CompanyPrefix is the GS1 Company Prefix that carton numbers are made under:
 	// LANTERNROW_GS1_PREFIX, 9521234 (GS1 keeps 952 for examples).
 	CompanyPrefix string
+	// MetricsToken lets others than this machine read figures: LANTERNROW_METRICS_TOKEN, none.
+	MetricsToken string
+	// Log is from which level on the log is written: LANTERNROW_LOG, warn (or info, which has every request; error).
+	Log string
 	// Schedules tells whether this server does what is scheduled:
 	// LANTERNROW_SCHEDULES, true. Of several servers one is enough.
 	Schedules bool
@@ -38,8 +45,8 @@ func FromEnvironment() Config {
 		run = ".run"
 	}
 	idle, err := time.ParseDuration(or("LANTERNROW_IDLE", usualIdle))
-	if err != nil || idle < time.Minute {
-		idle, _ = time.ParseDuration(usualIdle)
+	if err != nil {
+		idle = 0
 	}
 	return Config{
 		Address:       or("LANTERNROW_ADDRESS", "127.0.0.1:8080"),
@@ -48,11 +55,27 @@ func FromEnvironment() Config {
 		SecureCookie:  strings.ToLower(or("LANTERNROW_SECURE_COOKIE", "auto")),
 		Idle:          idle,
 		CompanyPrefix: or("LANTERNROW_GS1_PREFIX", "9521234"),
+		MetricsToken:  os.Getenv("LANTERNROW_METRICS_TOKEN"),
+		Log:           or("LANTERNROW_LOG", "warn"),
 		Schedules:     strings.EqualFold(or("LANTERNROW_SCHEDULES", "true"), "true"),
 	}
 }
 
 const usualIdle = "2h"
+
+// Check says which setting is none, and what it may be.
+func (c Config) Check() error {
+	var level slog.Level
+	switch {
+	case c.Idle < time.Minute:
+		return fmt.Errorf("LANTERNROW_IDLE is %q; write a time of a minute or more, such as 2h or 45m", os.Getenv("LANTERNROW_IDLE"))
+	case !slices.Contains([]string{"auto", "true", "false"}, c.SecureCookie):
+		return fmt.Errorf("LANTERNROW_SECURE_COOKIE is %q; write auto, true or false", c.SecureCookie)
+	case level.UnmarshalText([]byte(c.Log)) != nil:
+		return fmt.Errorf("LANTERNROW_LOG is %q; write debug, info, warn or error", c.Log)
+	}
+	return nil
+}
 
 func or(name, fallback string) string {
 	if v := os.Getenv(name); v != "" {

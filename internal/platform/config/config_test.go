@@ -30,7 +30,7 @@ func TestTheReadmeNamesEverySettingWithItsDefault(t *testing.T) {
 		wd, _ := os.Getwd()
 		run, _ := filepath.Rel(wd, c.RunDir)
 		return map[string]string{"LANTERNROW_ADDRESS": c.Address, "DATABASE_URL": c.DatabaseURL, "LANTERNROW_RUN": run,
-			"LANTERNROW_SECURE_COOKIE": c.SecureCookie, "LANTERNROW_IDLE": strings.TrimSuffix(c.Idle.String(), "0m0s"), "LANTERNROW_GS1_PREFIX": c.CompanyPrefix,
+			"LANTERNROW_SECURE_COOKIE": c.SecureCookie, "LANTERNROW_METRICS_TOKEN": c.MetricsToken, "LANTERNROW_LOG": c.Log, "LANTERNROW_IDLE": strings.NewReplacer("h0m0s", "h", "m0s", "m").Replace(c.Idle.String()), "LANTERNROW_GS1_PREFIX": c.CompanyPrefix,
 			"LANTERNROW_SCHEDULES": fmt.Sprint(c.Schedules)}
 	}
 	source, err := os.ReadFile("config.go")
@@ -45,13 +45,22 @@ func TestTheReadmeNamesEverySettingWithItsDefault(t *testing.T) {
 			t.Errorf("the documentation of %s in config.go does not give its default", name)
 		}
 	}
-	for name, value := range map[string]string{"LANTERNROW_ADDRESS": "0.0.0.0:99", "DATABASE_URL": "postgres://x", "LANTERNROW_RUN": "elsewhere", "LANTERNROW_SECURE_COOKIE": "true", "LANTERNROW_GS1_PREFIX": "952999", "LANTERNROW_SCHEDULES": "false"} {
+	for name, value := range map[string]string{"LANTERNROW_ADDRESS": "0.0.0.0:99", "DATABASE_URL": "postgres://x", "LANTERNROW_RUN": "elsewhere", "LANTERNROW_SECURE_COOKIE": "true", "LANTERNROW_GS1_PREFIX": "952999", "LANTERNROW_SCHEDULES": "false",
+		"LANTERNROW_IDLE": "45m", "LANTERNROW_LOG": "info", "LANTERNROW_METRICS_TOKEN": "figs"} {
 		t.Setenv(name, value)
 		if got := read(FromEnvironment())[name]; got != value {
 			t.Errorf("%s=%s is read as %q", name, value, got)
 		}
 	}
-	if len(documented) != 6 {
+	for name, wrong := range map[string]string{"LANTERNROW_IDLE": "soon", "LANTERNROW_LOG": "loud", "LANTERNROW_SECURE_COOKIE": "perhaps"} {
+		t.Run(name, func(t *testing.T) {
+			t.Setenv(name, wrong)
+			if err := FromEnvironment().Check(); err == nil || !strings.Contains(err.Error(), name) || !strings.Contains(err.Error(), wrong) {
+				t.Errorf("%s=%s is said to be wrong by %v", name, wrong, err)
+			}
+		})
+	}
+	if len(documented) != 9 {
 		t.Errorf("the README documents %d settings: %v", len(documented), documented)
 	}
 }

@@ -72,6 +72,13 @@ type Listener struct {
 	pending topicSet
 }
 
+// Listening is how many listen now.
+func (h *Hub) Listening() int {
+	h.mu.Lock()
+	defer h.mu.Unlock()
+	return len(h.listeners)
+}
+
 // Subscribe returns a listener. Its holder calls Close when done.
 func (h *Hub) Subscribe() *Listener {
 	l := &Listener{hub: h, wake: make(chan struct{}, 1), pending: topicSet{}}

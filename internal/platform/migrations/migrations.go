@@ -43,6 +43,22 @@ func (e *FailedError) Error() string {
 // Unwrap is what went wrong.
 func (e *FailedError) Unwrap() error { return e.Err }
 
+// ErrNewerSchema says that a database is ahead of this program.
+var ErrNewerSchema = errors.New("this database was served by a newer release already. Nothing was changed: serve it with that one, or restore " +
+	"a backup that was made before")
+
+// Latest is the schema's version that this program needs.
+func Latest() int64 {
+	names, _ := fs.Glob(files, "*.sql")
+	var last int64
+	for _, name := range names {
+		if v, err := goose.NumericComponent(name); err == nil {
+			last = max(last, v)
+		}
+	}
+	return last
+}
+
 // turns is the key of the lock under which servers that start together take turns.
 const turns = 7205759405
 
@@ -100,6 +116,13 @@ func check(ctx context.Context, db *sql.DB, provider *goose.Provider, prints map
 	version, err := provider.GetDBVersion(ctx)
 	if err != nil {
 		return 0, fmt.Errorf("reading the schema's version: %w", err)
+	}
+	last := int64(0)
+	for at := range prints {
+		last = max(last, at)
+	}
+	if version > last {
+		return 0, ErrNewerSchema
 	}
 	for at, print := range prints {
 		if at > version {

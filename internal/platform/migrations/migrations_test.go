@@ -128,6 +128,21 @@ func with(t *testing.T, others map[string]string) fstest.MapFS {
 	return out
 }
 
+// TestADatabaseOfANewerReleaseIsRefused leaves alone what a newer program has served.
+func TestADatabaseOfANewerReleaseIsRefused(t *testing.T) {
+	ctx := context.Background()
+	db := empty(t)
+	if err := migrations.Up(ctx, db); err != nil {
+		t.Fatal(err)
+	}
+	if _, err := db.Exec(`INSERT INTO goose_db_version (version_id, is_applied) VALUES ($1, true)`, migrations.Latest()+1); err != nil {
+		t.Fatal(err)
+	}
+	if err := migrations.Up(ctx, db); !errors.Is(err, migrations.ErrNewerSchema) {
+		t.Errorf("a newer schema is answered with %v", err)
+	}
+}
+
 func TestServersThatStartTogetherTakeTurns(t *testing.T) {
 	t.Parallel()
 	db := empty(t)

@@ -11,13 +11,21 @@ import (
 	"strings"
 	"time"
 
+	"lanternrow/internal/people"
+
 	"github.com/danielgtaylor/huma/v2"
 	"github.com/gofiber/fiber/v3"
 )
 
+// whoKey is where it is noted who asks, once that is known.
+type whoKey struct{}
+
 // adapter lets huma's typed operations be served by Fiber v3, for which huma ships
 // none of its own yet.
-type adapter struct{ app *fiber.App }
+type adapter struct {
+	app   *fiber.App
+	watch *watch
+}
 
 func (a *adapter) Handle(op *huma.Operation, handler func(huma.Context)) {
 	path := strings.NewReplacer("{", ":", "}", "").Replace(op.Path)
@@ -28,7 +36,11 @@ func (a *adapter) Handle(op *huma.Operation, handler func(huma.Context)) {
 		}
 		ctx, cancel := context.WithTimeout(from(c), deadline)
 		defer cancel()
-		handler(&fiberContext{op: op, c: c, ctx: ctx})
+		who := &people.Person{}
+		ctx = context.WithValue(ctx, whoKey{}, who)
+		began, f := time.Now(), &fiberContext{op: op, c: c, ctx: ctx}
+		handler(f)
+		a.watch.done(f.ctx, who.Login, op.OperationID, c.Response().StatusCode(), time.Since(began), addressOf(c))
 		return nil
 	})
 }

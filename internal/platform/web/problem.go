@@ -28,6 +28,8 @@ type Problem struct {
 	// Field is the path of the input it is about.
 	Field string            `json:"field,omitempty"`
 	Facts map[string]string `json:"facts,omitempty"`
+	// Request is what the log knows a request by that went wrong.
+	Request string `json:"request,omitempty"`
 }
 
 func (p *Problem) Error() string             { return p.Detail }
@@ -73,10 +75,14 @@ func problemOf(ctx context.Context, db sqlx.QueryerContext, err error) error {
 	if errors.As(err, &p) {
 		return p
 	}
-	slog.Error("request failed", "error", err)
-	return problem(http.StatusInternalServerError, refusal.Internal,
+	slog.Error("request failed", "request", requestOf(ctx), "error", err)
+	wrong := problem(http.StatusInternalServerError, refusal.Internal,
 		"Something went wrong here, not with what you entered. Nothing was changed. Try again; if it stays so, "+
 			"tell whoever runs the house.")
+	if wrong.Request = requestOf(ctx); wrong.Request != "" {
+		wrong.Detail += " The log knows it as " + wrong.Request + "."
+	}
+	return wrong
 }
 
 // unreadable is the refusal of input that only the database could tell is none: a

@@ -41,6 +41,7 @@ type Router struct {
 	people *people.Service
 	// steps are the operations that change or plan something, and who may use each.
 	steps map[string][]people.Role
+	watch *watch
 	// reading has a slot for each connection that reads may use.
 	reading chan struct{}
 }
@@ -255,6 +256,9 @@ func (r *Router) guard(roles []people.Role) func(huma.Context, func(huma.Context
 		if err != nil {
 			r.refuse(hc, err)
 			return
+		}
+		if who, ok := ctx.Value(whoKey{}).(*people.Person); ok {
+			*who = session.Person
 		}
 		ctx = people.With(ctx, session.Person)
 		ctx = context.WithValue(ctx, keyContext{}, hc.Header("Idempotency-Key"))

@@ -42,9 +42,18 @@ type Server struct {
 // healthTime is how long the database may take to say that it is there.
 const healthTime = 2 * time.Second
 
+// Options are how a server is run.
+type Options struct {
+	Cookies CookieMode
+	// Idle is after how long a session ends that nobody uses; 0 for the usual time.
+	Idle time.Duration
+	// RunDir lies on the disk of which there has to be enough, and MetricsToken lets others than this machine read figures.
+	RunDir, MetricsToken string
+}
+
 // New makes a server. ctx ends its streams; pools may be nil for one that only describes
 // itself.
-func New(ctx context.Context, pools *postgres.Pools, runner *command.Runner, hub *live.Hub, cookies CookieMode, idle time.Duration) *Server {
+func New(ctx context.Context, pools *postgres.Pools, runner *command.Runner, hub *live.Hub, o Options) *Server {
 	if pools == nil {
 		pools = &postgres.Pools{}
 	}
@@ -53,7 +62,8 @@ func New(ctx context.Context, pools *postgres.Pools, runner *command.Runner, hub
 		// A proxy on this very machine says whom it asks for, and how they came.
 		TrustProxy: true, TrustProxyConfig: fiber.TrustProxyConfig{Loopback: true}})
 	app.Use(recover.New())
-	app.Use(secured, uncompressed)
+	app.Use(named, secured, uncompressed)
+	watched := newWatch()
 	config := huma.DefaultConfig("Lantern Row", "1")
 	config.Info.Description = "Receiving, putaway, picking, packing and dispatch, with every unit's location and " +
 		"history."
@@ -64,14 +74,16 @@ func New(ctx context.Context, pools *postgres.Pools, runner *command.Runner, hub
 		Name: cookieName}}
 	s := &Server{
 		Router: &Router{
-			api: huma.NewAPI(config, &adapter{app}), Runner: runner, Reads: pools.Reads,
-			people: people.NewService(pools.Reads, idle), reading: make(chan struct{}, postgres.Reading),
+			api: huma.NewAPI(config, &adapter{app, watched}), Runner: runner, Reads: pools.Reads,
+			people: people.NewService(pools.Reads, o.Idle), watch: watched, reading: make(chan struct{}, postgres.Reading),
 			steps: map[string][]people.Role{},
 		},
 		App: app, hub: hub, ctx: ctx,
 	}
 	app.Server().HeaderReceived = s.bodyLimitOf
-	s.registerSignOn(cookies)
+	s.registerSignOn(o.Cookies)
+	watched.follow(pools, runner, hub)
+	s.registerWatch(pools, o.RunDir, o.MetricsToken)
 	app.Get("/api/v1/events", s.events)
 	app.Get("/api/v1/health", func(c fiber.Ctx) error {
 		ctx, cancel := context.WithTimeout(c.Context(), healthTime)

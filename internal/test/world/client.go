@@ -6,6 +6,7 @@ import (
 	"crypto/rand"
 	"encoding/json"
 	"io"
+	"log/slog"
 	"net"
 	"net/http"
 	"net/http/cookiejar"
@@ -222,4 +223,9 @@ func (a Answer) Refused(status int, code, field string, words ...string) {
 			a.t.Fatalf("%q does not say %q", p.Detail, w)
 		}
 	}
+}
+
+func init() {
+	// What every request came to is for whoever runs a server, and drowns what a test says.
+	slog.SetLogLoggerLevel(slog.LevelWarn)
 }

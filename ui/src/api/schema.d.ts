@@ -9553,6 +9553,7 @@ export interface components {
                 [key: string]: string;
             };
             field?: string;
+            request?: string;
             /** Format: int64 */
             status: number;
             title: string;
