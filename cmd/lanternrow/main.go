@@ -54,6 +54,8 @@ func main() {
 			fmt.Println(string(text))
 			return err
 		}),
+		backupCommand(c),
+		restoreCommand(c),
 		setupCommand(c),
 		userCommand(c),
 		calcCommand(),

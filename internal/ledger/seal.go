@@ -59,7 +59,7 @@ func Seal(ctx context.Context, db *sqlx.DB) (int, error) {
 	err = tx.SelectContext(ctx, &open, `
 		SELECT w.move_id, w.xid::text AS xid, w.words FROM move_words w
 		 WHERE w.xid >= $1::xid8 AND (w.xid, w.move_id) > ($1::xid8, $2)
-		   AND w.xid < pg_snapshot_xmin(pg_current_snapshot())
+		   AND w.xid < ledger_settled()
 		 ORDER BY w.xid, w.move_id LIMIT $3`, last.XID, last.MoveID, sealBatch)
 	if err != nil || len(open) == 0 {
 		return 0, err

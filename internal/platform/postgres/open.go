@@ -117,9 +117,8 @@ func open(ctx context.Context, url string, p pool) (*sqlx.DB, error) {
 	return db, nil
 }
 
-// Ensure makes the database if it is not there, and brings it to the present
-// schema. It tells whether the database was made.
-func (s *Server) Ensure(ctx context.Context, name string) (made bool, err error) {
+// Make makes the database if it is not there, with nothing in it.
+func (s *Server) Make(ctx context.Context, name string) (made bool, err error) {
 	root, err := Open(ctx, s.URL("postgres"))
 	if err != nil {
 		return false, err
@@ -137,7 +136,16 @@ func (s *Server) Ensure(ctx context.Context, name string) (made bool, err error)
 			return false, fmt.Errorf("creating database %s: %w", name, err)
 		}
 	}
-	return !there, Migrate(ctx, s.URL(name))
+	return !there, nil
+}
+
+// Ensure makes the database if it is not there, and brings it to the present
+// schema. It tells whether the database was made.
+func (s *Server) Ensure(ctx context.Context, name string) (made bool, err error) {
+	if made, err = s.Make(ctx, name); err != nil {
+		return made, err
+	}
+	return made, Migrate(ctx, s.URL(name))
 }
 
 // Drop removes the database.
