@@ -3,4 +3,5 @@
 set -euo pipefail
 run=$(realpath -m "${LANTERNROW_RUN:-.run}")
 rm -rf "$run"
-rm -rf "/var/tmp/lanternrow-$(printf %s "$run" | sha256sum | cut -c1-12)"
+name=lanternrow-$(printf %s "$run" | sha256sum | cut -c1-12)
+rm -rf "/var/tmp/$name" "/var/lib/$name"

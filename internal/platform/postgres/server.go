@@ -49,10 +49,7 @@ func Start(ctx context.Context, dir string) (*Server, error) {
 		return nil, fmt.Errorf("making %s: %w", dir, err)
 	}
 	if os.Geteuid() == 0 && !enterable(dir) {
-		// The server refuses root and runs as its own user, who cannot reach
-		// this folder: the data lies beside the system's other state instead.
-		sum := sha256.Sum256([]byte(dir))
-		s.data = filepath.Join("/var/tmp", "lanternrow-"+hex.EncodeToString(sum[:6]))
+		s.data = besideTheSystem(dir)
 	}
 	if err := s.prepare(ctx); err != nil {
 		return nil, err
@@ -61,6 +58,22 @@ func Start(ctx context.Context, dir string) (*Server, error) {
 		return s, nil
 	}
 	return s, s.start(ctx)
+}
+
+// besideTheSystem is where the data lies where dir cannot be: the server refuses root and runs as its own user, who
+// cannot reach that folder. Nothing ages it away there. What an earlier release put into /var/tmp stays where it is.
+func besideTheSystem(dir string) string {
+	sum := sha256.Sum256([]byte(dir))
+	name := "lanternrow-" + hex.EncodeToString(sum[:6])
+	if old := filepath.Join("/var/tmp", name); exists(filepath.Join(old, "PG_VERSION")) {
+		return old
+	}
+	return filepath.Join("/var/lib", name)
+}
+
+func exists(path string) bool {
+	_, err := os.Stat(path)
+	return err == nil
 }
 
 // Binaries finds PostgreSQL's programs, of the newest version installed.
