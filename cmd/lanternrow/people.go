@@ -3,6 +3,7 @@ package main
 import (
 	"bufio"
 	"context"
+	"database/sql"
 	"errors"
 	"fmt"
 	"os"
@@ -68,8 +69,12 @@ func userAdd(c config.Config) *cobra.Command {
 				return err
 			}
 			m, err := atConsole(cmd.Context(), c, func(ctx context.Context, tx *command.Tx) (staff.Member, error) {
-				if err := tx.GetContext(ctx, &w.SiteID, `SELECT id FROM sites WHERE code = $1`, site); err != nil {
-					return staff.Member{}, fmt.Errorf("finding site %q: %w", site, err)
+				err := tx.GetContext(ctx, &w.SiteID, `SELECT id FROM sites WHERE code = $1`, site)
+				if errors.Is(err, sql.ErrNoRows) {
+					err = fmt.Errorf("there is no site with the code %q", site)
+				}
+				if err != nil {
+					return staff.Member{}, err
 				}
 				return staff.AddWith(ctx, tx, w, password)
 			})
@@ -126,10 +131,11 @@ func userEnd(c config.Config) *cobra.Command {
 }
 
 func personNamed(ctx context.Context, q sqlx.QueryerContext, login string) (id int32, err error) {
-	if err := sqlx.GetContext(ctx, q, &id, `SELECT id FROM people WHERE login = lower($1)`, login); err != nil {
-		return 0, fmt.Errorf("nobody signs on as %s: %w", login, err)
+	err = sqlx.GetContext(ctx, q, &id, `SELECT id FROM people WHERE login = lower($1)`, login)
+	if errors.Is(err, sql.ErrNoRows) {
+		return 0, fmt.Errorf("nobody signs on as %s", login)
 	}
-	return id, nil
+	return id, err
 }
 
 // atConsole runs a command as whoever runs the server.
