@@ -5,6 +5,7 @@ import (
 	"fmt"
 	"os"
 
+	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/config"
 	"lanternrow/internal/platform/postgres"
 
@@ -43,7 +44,7 @@ func restoreCommand(c config.Config) *cobra.Command {
 			if err := postgres.Restore(cmd.Context(), url, args[0]); err != nil {
 				return err
 			}
-			return verify(cmd.Context(), c)
+			return verify(cmd.Context(), c, ledger.ChainHead{})
 		}}
 }
 

@@ -54,6 +54,25 @@ func TestABackupUnderLoadIsWholeElsewhere(t *testing.T) {
 	if n := <-moved; n < 5 {
 		t.Errorf("only %d moves were made beside it", n)
 	}
+	key, heads := filepath.Join(t.TempDir(), "key"), filepath.Join(t.TempDir(), "heads")
+	for range 3 {
+		if _, err := ledger.Seal(context.Background(), h.Owner); err != nil {
+			t.Fatal(err)
+		}
+	}
+	line := ""
+	for _, args := range [][]string{{"head", "--new-key", key}, {"head", "--key", key}} {
+		out, err := as(t, here, "", args...)
+		if line = out; err != nil {
+			t.Fatalf("%v: %s", err, out)
+		}
+	}
+	if err := os.WriteFile(heads, []byte(line), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	if out, err := as(t, here, "", "verify", "--since", heads, "--public", key+".pub"); err != nil || !strings.Contains(out, "goes through the head") {
+		t.Errorf("%v: %s", err, out)
+	}
 	if info, err := os.Stat(file); err != nil || info.Mode().Perm() != 0o600 {
 		t.Errorf("others may read the backup: %v %v", info, err)
 	}

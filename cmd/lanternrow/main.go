@@ -45,8 +45,8 @@ func main() {
 			done()
 			return err
 		}),
-		chore("verify", "Prove that nobody changed history and that all balances are right",
-			func(ctx context.Context) error { return verify(ctx, c) }),
+		verifyCommand(c),
+		headCommand(c),
 		chore("stop", "Stop the private database server",
 			func(ctx context.Context) error { return postgres.Stop(ctx, c.RunDir) }),
 		chore("openapi", "Print the API's description", func(ctx context.Context) error {
@@ -129,7 +129,7 @@ func serve(ctx context.Context, c config.Config, withDemo bool) error {
 		ShutdownTimeout: 5 * time.Second})
 }
 
-func verify(ctx context.Context, c config.Config) error {
+func verify(ctx context.Context, c config.Config, kept ledger.ChainHead) error {
 	url, done, err := database(ctx, c)
 	defer done()
 	if err != nil {
@@ -140,7 +140,7 @@ func verify(ctx context.Context, c config.Config) error {
 		return err
 	}
 	defer db.Close()
-	r, err := ledger.Verify(ctx, db)
+	r, err := ledger.VerifySince(ctx, db, kept)
 	if err != nil {
 		return err
 	}
@@ -149,5 +149,8 @@ func verify(ctx context.Context, c config.Config) error {
 		return errors.New("the ledger is not whole")
 	}
 	fmt.Printf("The ledger is whole: %d moves, %d of them sealed, head %s.\n", r.Moves, r.Sealed, r.Head)
+	if kept.Position > 0 {
+		fmt.Printf("It goes through the head of %s: nothing up to move %d of the chain was cut off or made anew.\n", kept.At.Format(time.DateTime), kept.Position)
+	}
 	return nil
 }

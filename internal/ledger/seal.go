@@ -113,12 +113,20 @@ type Report struct {
 	Head string
 	// First is the first thing found wrong, or nil.
 	First *Finding
+
+	kept ChainHead
 }
 
 // Verify proves that no sealed move was changed, and replays every move to prove
 // that balances and trail are right.
 func Verify(ctx context.Context, db *sqlx.DB) (Report, error) {
-	var r Report
+	return VerifySince(ctx, db, ChainHead{})
+}
+
+// VerifySince is Verify, and proves that the chain still goes through a head that was kept outside: that nothing up to it
+// was cut off, and that it was not made anew.
+func VerifySince(ctx context.Context, db *sqlx.DB, kept ChainHead) (Report, error) {
+	r := Report{kept: kept}
 	tx, err := db.BeginTxx(ctx, nil)
 	if err != nil {
 		return r, fmt.Errorf("verifying: %w", err)
@@ -250,6 +258,13 @@ func (r *Report) verifyChain(ctx context.Context, tx *sqlx.Tx) error {
 			r.First = &Finding{"moves", fmt.Sprint(w.MoveID), "is not as it was when it was sealed"}
 			return nil
 		}
+		if w.Position == r.kept.Position && string(hash) != string(r.kept.Hash) {
+			r.First = &Finding{"seals", fmt.Sprint(w.Position), "is not what was noted of it outside: the chain up to it was made anew"}
+			return nil
+		}
+	}
+	if r.Sealed < r.kept.Position {
+		r.First = &Finding{"seals", fmt.Sprint(r.Sealed + 1), fmt.Sprintf("and all behind it are cut off: %d were noted outside", r.kept.Position)}
 	}
 	r.Head = hex.EncodeToString(hash)
 	return rows.Err()

@@ -1,0 +1,83 @@
+package ledger_test
+
+import (
+	"context"
+	"crypto/ed25519"
+	"errors"
+	"strings"
+	"testing"
+	"time"
+
+	"lanternrow/internal/ledger"
+	"lanternrow/internal/test/world"
+)
+
+// TestAHeadThatWasKeptOutsideProvesTheChain has somebody who may rewrite all of the database cut moves off with their seals,
+// or change one and seal all of it anew, so well that the chain and the books agree: only what was kept outside tells.
+func TestAHeadThatWasKeptOutsideProvesTheChain(t *testing.T) {
+	t.Parallel()
+	const open = `ALTER TABLE moves DISABLE TRIGGER USER; ALTER TABLE seals DISABLE TRIGGER USER; ALTER TABLE postings DISABLE TRIGGER USER; `
+	for name, c := range map[string]struct {
+		forge string
+		seals bool
+		says  string
+	}{
+		"nothing": {`SELECT 1`, false, ""},
+		"a cut tail": {open + `DELETE FROM seals WHERE position > 3; DELETE FROM moves WHERE id > 3; DELETE FROM postings WHERE id > 3;
+			UPDATE balances SET quantity = 15; UPDATE item_costs SET quantity = 15`, false, "cut off: 4 were noted"},
+		"a chain made anew": {open + `UPDATE postings SET note = 'it was another' WHERE id = 2; DELETE FROM seals`, true, "made anew"},
+	} {
+		t.Run(name, func(t *testing.T) {
+			t.Parallel()
+			ctx, h := context.Background(), world.New(t)
+			for range 4 {
+				h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 5)
+			}
+			h.Whole(t)
+			kept, err := ledger.ReadHead(ctx, h.Owner, time.Now())
+			if err != nil || kept.Position != 4 {
+				t.Fatalf("the head is %+v: %v", kept, err)
+			}
+			if _, err := h.Owner.Exec(c.forge); err != nil {
+				t.Fatal(err)
+			}
+			for c.seals {
+				n, err := ledger.Seal(ctx, h.Owner)
+				if err != nil {
+					t.Fatal(err)
+				}
+				if n == 0 {
+					break
+				}
+			}
+			if r, err := ledger.Verify(ctx, h.Owner); err != nil || r.First != nil {
+				t.Fatalf("by itself it is not even well forged: %+v %v", r.First, err)
+			}
+			r, err := ledger.VerifySince(ctx, h.Owner, kept)
+			if err != nil || (r.First != nil) != (c.says != "") || r.First != nil && !strings.Contains(r.First.Wrong, c.says) {
+				t.Errorf("held against what was kept it is %+v: %v", r.First, err)
+			}
+		})
+	}
+}
+
+// TestASignedHeadIsReadBack reads what a key signed, and nothing that was changed since or signed by another.
+func TestASignedHeadIsReadBack(t *testing.T) {
+	public, private, _ := ed25519.GenerateKey(nil)
+	other, _, _ := ed25519.GenerateKey(nil)
+	h := ledger.ChainHead{Position: 12, Hash: []byte{1, 2, 3}, At: time.Date(2027, 3, 2, 10, 30, 0, 0, time.UTC)}
+	line := h.Sign(private)
+	got, err := ledger.ReadSigned(line, public)
+	if err != nil || got.Position != 12 || string(got.Hash) != string(h.Hash) || !got.At.Equal(h.At) {
+		t.Errorf("%s is read as %+v: %v", line, got, err)
+	}
+	for _, bad := range []string{"", "x", strings.Replace(line, " 12 ", " 13 ", 1), strings.Replace(line, "010203", "010204", 1),
+		line[:len(line)-4], line + " and more"} {
+		if _, err := ledger.ReadSigned(bad, public); !errors.Is(err, ledger.ErrHead) {
+			t.Errorf("%q is taken: %v", bad, err)
+		}
+	}
+	if _, err := ledger.ReadSigned(line, other); !errors.Is(err, ledger.ErrHead) {
+		t.Errorf("it is taken from another's key: %v", err)
+	}
+}
