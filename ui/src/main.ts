@@ -8,11 +8,13 @@ import { QueryClient, VueQueryPlugin } from '@tanstack/vue-query'
 import Table from 'ant-design-vue/es/table'
 import { createApp } from 'vue'
 import { Problem } from './api/client'
+import { noteTouches } from './api/touch'
 import App from './App.vue'
 import { router } from './router'
 import { dress } from './theme/theme'
 
 dress()
+noteTouches()
 
 export const queryClient = new QueryClient({
   defaultOptions: {

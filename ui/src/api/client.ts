@@ -3,6 +3,7 @@ import type { components, paths } from './schema'
 import { answered, commandOf, keyOf, settles } from './pending'
 import { follow } from './progress'
 import { passwordGiven, session, wantPassword } from './session'
+import { touchedLately } from './touch'
 
 /** The types of the API's answers, named as in its description. */
 export type Schemas = components['schemas']
@@ -29,16 +30,9 @@ const commands = new WeakMap<Request, string>()
 /** What ends the following of a command. */
 const followed = new WeakMap<Request, () => void>()
 
-/** When somebody touched this page last: what it asks by itself keeps no session open. */
-let touched = Date.now()
-for (const kind of ['pointerdown', 'keydown', 'wheel', 'touchstart'])
-  window.addEventListener(kind, () => (touched = Date.now()), { passive: true, capture: true })
-/** For how long a touch says that somebody is there, in ms. */
-const presence = 60_000
-
 client.use({
   async onRequest({ request }) {
-    if (Date.now() - touched < presence) request.headers.set('X-Present', '1')
+    if (touchedLately()) request.headers.set('X-Present', '1')
     if (request.method === 'GET') return request
     request.headers.set('X-CSRF-Token', session.csrf)
     const offered = request.headers.get('Idempotency-Key')
