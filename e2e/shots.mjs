@@ -36,12 +36,9 @@ await shot('orders', async () => {
   await page.goto('/orders')
   await page.locator('nav.q a.card').nth(2).click()
 })
-await shot('wave', async () => {
-  await page.goto('/pick')
-  await page.getByLabel('Cartons a trolley').fill('4')
-  await page.getByLabel('Tick all').check()
-  await page.getByRole('button', { name: /^Plan rounds/ }).click()
-  await page.locator('[data-wave]').waitFor()
+await shot('people', async () => {
+  await page.goto('/people')
+  await page.locator('nav.q a.card', { hasText: 'Ines Calloway' }).click()
 })
 await shot('pick', async () => {
   await page.goto('/pick')

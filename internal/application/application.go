@@ -9,6 +9,7 @@ import (
 	"lanternrow/internal/catalog"
 	"lanternrow/internal/catalog/sheets"
 	"lanternrow/internal/connection"
+	"lanternrow/internal/house"
 	"lanternrow/internal/invoicing"
 	"lanternrow/internal/labels"
 	"lanternrow/internal/platform/command"
@@ -79,6 +80,7 @@ func New(ctx context.Context, pools *postgres.Pools, url string, c config.Config
 	recall.Register(r)
 	savedviews.Register(r)
 	staff.Register(r)
+	house.Register(r)
 	printer.Register(r)
 	mail.Register(r)
 	scale.Register(r)

@@ -242,6 +242,13 @@ func TestWhoeverLooksAfterTheServerIsTold(t *testing.T) {
 			t.Errorf("%s is not among the figures", want)
 		}
 	}
+	h.Owner.MustExec(`INSERT INTO backups (file, bytes, sealed) VALUES ('/elsewhere/house.backup', 4096, 1)`)
+	state := lead.Get("/house").JSON()
+	if state["schema"] != state["needs_schema"] || state["moves"] != 1.0 || state["backup_file"] != "/elsewhere/house.backup" ||
+		len(state["tables"].([]any)) == 0 || state["people"] != 5.0 {
+		t.Errorf("the house is %v", state)
+	}
+	world.SignOn(t, base, "picker").Get("/house").Refused(403, "role", "")
 	if status, _ := get("/metrics", "X-Forwarded-For", "203.0.113.9"); status != 403 {
 		t.Errorf("somebody elsewhere reads figures: %d", status)
 	}

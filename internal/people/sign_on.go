@@ -144,7 +144,7 @@ func (s *Service) signOn(ctx context.Context, w way, subject, secret string) (Se
 	if err != nil {
 		return Session{}, err
 	}
-	return session, Record(ctx, s.db, Event{Kind: SignedOnto, Person: p.ID, By: p.ID, Detail: w.field})
+	return session, Record(ctx, s.db, Event{Kind: SignedOnto, Person: p.ID, By: p.ID, Detail: w.secret().Words()})
 }
 
 // check compares a secret with what is kept, once an attempt at it is reserved.

@@ -215,6 +215,7 @@ export const router = createRouter({
       props: true,
       meta: { title: 'Catalog' },
     },
+    { path: '/house', component: () => import('./people/HousePage.vue'), meta: { title: 'House' } },
     {
       path: '/people/events',
       component: () => import('./people/AccessPage.vue'),

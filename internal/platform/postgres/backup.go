@@ -27,7 +27,32 @@ func Backup(ctx context.Context, url, file string) error {
 	if err := os.Chmod(part, 0o600); err != nil {
 		return fmt.Errorf("closing the backup to others: %w", err)
 	}
-	return os.Rename(part, file)
+	if err := os.Rename(part, file); err != nil {
+		return fmt.Errorf("putting the backup in place: %w", err)
+	}
+	return note(ctx, url, file)
+}
+
+// note keeps that a backup was made, for whoever looks whether one was.
+func note(ctx context.Context, url, file string) error {
+	info, err := os.Stat(file)
+	if err != nil {
+		return fmt.Errorf("weighing the backup: %w", err)
+	}
+	where, err := filepath.Abs(file)
+	if err != nil {
+		where = file
+	}
+	db, err := Open(ctx, url)
+	if err != nil {
+		return err
+	}
+	defer db.Close()
+	if _, err := db.ExecContext(ctx, `
+		INSERT INTO backups (file, bytes, sealed) VALUES ($1, $2, (SELECT coalesce(max(position), 0) FROM seals))`, where, info.Size()); err != nil {
+		return fmt.Errorf("noting the backup: %w", err)
+	}
+	return nil
 }
 
 // Restore brings a backup into an empty database, whole or not at all, and the schema to the present one. Its roles are

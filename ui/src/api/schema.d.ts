@@ -1618,6 +1618,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/house": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * How the house does: what runs, what waits, and whether it is sealed and backed up
+         * @description May be used by: lead.
+         */
+        get: operations["read-house"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/in-transit": {
         parameters: {
             query?: never;
@@ -8205,6 +8225,75 @@ export interface components {
             does: "takes" | "silent" | "odd";
             told: components["schemas"]["ConnectionMessage"][];
             waiting: components["schemas"]["ConnectionMessage"][];
+        };
+        HouseChannel: {
+            /** @enum {string} */
+            name: "carrier" | "mail" | "host" | "printer";
+            /** Format: date-time */
+            oldest: string | null;
+            /** Format: int64 */
+            waiting: number;
+        };
+        HouseState: {
+            /**
+             * Format: date-time
+             * @description When it was backed up last by lanternrow backup; null for never
+             */
+            backup: string | null;
+            /** Format: int64 */
+            backup_bytes: number;
+            backup_file: string;
+            /** Format: int64 */
+            database_bytes: number;
+            /** @description What the database server says that it is */
+            database_server: string;
+            go: string;
+            /** @description The newest seal */
+            head: string;
+            /** Format: int64 */
+            moves: number;
+            /**
+             * Format: int64
+             * @description The version of the schema that the program needs
+             */
+            needs_schema: number;
+            outbox: components["schemas"]["HouseChannel"][];
+            /** Format: int64 */
+            people: number;
+            /** Format: int64 */
+            postings: number;
+            /** @description The revision that the program was built of; empty where it does not know */
+            program: string;
+            /** Format: int64 */
+            schedules: number;
+            /**
+             * Format: int64
+             * @description Schedules that stopped because they failed
+             */
+            schedules_stopped: number;
+            /** Format: int64 */
+            schema: number;
+            /**
+             * Format: int64
+             * @description How many moves are sealed
+             */
+            sealed: number;
+            /** Format: int64 */
+            sessions: number;
+            /** Format: date-time */
+            snapshot: string | null;
+            /** @description The largest, the largest first */
+            tables: components["schemas"]["HouseTable"][];
+        };
+        HouseTable: {
+            /** Format: int64 */
+            bytes: number;
+            name: string;
+            /**
+             * Format: int64
+             * @description About how many
+             */
+            rows: number;
         };
         InboundCarton: {
             goods: components["schemas"]["InboundGoods"][];
@@ -15235,6 +15324,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HostLine"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "read-house": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HouseState"];
                 };
             };
             /** @description Error */

@@ -247,6 +247,7 @@ const showLeft = ref(false)
         {{ here.length === 1 ? 'One person works' : `${here.length} people work` }} here. Choose one, or
         <router-link class="btn" to="/people/new">add somebody</router-link>
         <router-link class="btn" to="/people/events">See who signed on</router-link>
+        <router-link class="btn" to="/house">See how the house does</router-link>
       </p>
     </template>
     <template #after>
