@@ -135,7 +135,8 @@ func TestNoOperationBreaksOnNonsense(t *testing.T) {
 	n := nonsense{rand.New(rand.NewPCG(7, 11)), schemas}
 	statuses := map[int]int{}
 	for _, op := range operations {
-		if strings.HasPrefix(op.path, "/session") {
+		// Nobody is signed on yet, or nobody works here.
+		if op.path == "/session" || strings.HasPrefix(op.path, "/session/") || op.path == "/first-start" {
 			continue
 		}
 		for range 40 {

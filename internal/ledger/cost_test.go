@@ -52,7 +52,7 @@ func TestCostsFollowFromTheMovesAlone(t *testing.T) {
 					}
 					moves = append(moves, m)
 				}
-				if err := h.Post(moves...); err != nil && !strings.Contains(err.Error(), "Look again") {
+				if err := h.Post(moves...); err != nil && !busy(err) && !strings.Contains(err.Error(), "Look again") {
 					t.Error(err)
 				}
 			}
@@ -100,7 +100,7 @@ func TestGoodsAreRecostedBesidePostings(t *testing.T) {
 			r := rand.New(rand.NewPCG(uint64(worker), 8))
 			for range 30 {
 				if worker%3 == 0 {
-					if err := recostSome(h, r); err != nil {
+					if err := recostSome(h, r); err != nil && !busy(err) {
 						t.Error(err)
 					}
 					continue
@@ -128,6 +128,10 @@ func TestGoodsAreRecostedBesidePostings(t *testing.T) {
 		}
 	}
 }
+
+// busy tells whether something was refused because others kept it too long, on a machine that has much to do: nothing was
+// done.
+func busy(err error) bool { return strings.Contains(err.Error(), "Others are changing the same") }
 
 // recostSome lets what some moves brought cost more, of both items at once.
 func recostSome(h *world.House, r *rand.Rand) error {

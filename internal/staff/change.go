@@ -284,7 +284,7 @@ func EndSession(ctx context.Context, tx *command.Tx, person int32, session int64
 	if err != nil {
 		return nil, err
 	}
-	result, err := tx.ExecContext(ctx, `DELETE FROM sessions WHERE person_id = $1 AND ($2 = 0 OR id = $2)`, person, session)
+	result, err := tx.ExecContext(ctx, `DELETE FROM sessions WHERE person_id = $1 AND ($2::bigint = 0 OR id = $2)`, person, session)
 	if err != nil {
 		return nil, fmt.Errorf("ending sessions: %w", err)
 	}
