@@ -192,7 +192,8 @@ func TestEveryOperationAsksForARole(t *testing.T) {
 	operations, schemas := described(t)
 	n := nonsense{rand.New(rand.NewPCG(5, 3)), schemas}
 	for _, op := range operations {
-		if strings.HasPrefix(op.path, "/session") {
+		// Nobody is signed on yet, or nobody works here.
+		if op.path == "/session" || strings.HasPrefix(op.path, "/session/") || op.path == "/first-start" {
 			continue
 		}
 		if len(op.roles) == 0 {
