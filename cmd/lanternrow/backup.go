@@ -3,7 +3,6 @@ package main
 import (
 	"context"
 	"fmt"
-	"os"
 
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/config"
@@ -21,12 +20,9 @@ func backupCommand(c config.Config) *cobra.Command {
 			if err != nil {
 				return err
 			}
-			if err := postgres.Backup(cmd.Context(), url, args[0]); err != nil {
-				return err
-			}
-			file, err := os.Stat(args[0])
+			bytes, err := postgres.Backup(cmd.Context(), url, args[0])
 			if err == nil {
-				fmt.Printf("%s has all of it, in %.1f MB.\n", args[0], float64(file.Size())/1e6)
+				fmt.Printf("%s has all of it, in %.1f MB.\n", args[0], float64(bytes)/1e6)
 			}
 			return err
 		}}

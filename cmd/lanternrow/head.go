@@ -14,8 +14,8 @@ import (
 
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/config"
-	"lanternrow/internal/platform/postgres"
 
+	"github.com/jmoiron/sqlx"
 	"github.com/spf13/cobra"
 )
 
@@ -35,12 +35,7 @@ func headCommand(c config.Config) *cobra.Command {
 			if !ok {
 				return errors.New("this is no Ed25519 key that signs; make one with lanternrow head --new-key FILE")
 			}
-			return withOwner(cmd.Context(), c, func(ctx context.Context, url string) error {
-				db, err := postgres.Open(ctx, url)
-				if err != nil {
-					return err
-				}
-				defer db.Close()
+			return withDatabase(cmd.Context(), c, func(ctx context.Context, db *sqlx.DB) error {
 				h, err := ledger.ReadHead(ctx, db, time.Now())
 				if err == nil {
 					fmt.Println(h.Sign(signer))
@@ -132,14 +127,4 @@ func readKey(file string) (any, error) {
 		return x509.ParsePKIXPublicKey(block.Bytes)
 	}
 	return x509.ParsePKCS8PrivateKey(block.Bytes)
-}
-
-// withOwner runs something on the database.
-func withOwner(ctx context.Context, c config.Config, do func(context.Context, string) error) error {
-	url, done, err := database(ctx, c)
-	defer done()
-	if err != nil {
-		return err
-	}
-	return do(ctx, url)
 }

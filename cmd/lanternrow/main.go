@@ -20,6 +20,7 @@ import (
 	"lanternrow/internal/staff"
 
 	"github.com/gofiber/fiber/v3"
+	"github.com/jmoiron/sqlx"
 	"github.com/spf13/cobra"
 )
 
@@ -31,9 +32,7 @@ func main() {
 		fmt.Fprintln(os.Stderr, "This setting is none:", err)
 		os.Exit(1)
 	}
-	var level slog.Level
-	_ = level.UnmarshalText([]byte(c.Log))
-	slog.SetDefault(slog.New(slog.NewJSONHandler(os.Stderr, &slog.HandlerOptions{Level: level})))
+	slog.SetDefault(slog.New(slog.NewJSONHandler(os.Stderr, &slog.HandlerOptions{Level: c.Level()})))
 	root := &cobra.Command{Use: "lanternrow", Short: "Warehouse work on the floor, with every unit accounted for",
 		SilenceUsage: true}
 	root.AddCommand(
@@ -95,6 +94,21 @@ func database(ctx context.Context, c config.Config) (url string, done func(), er
 	return server.URL(databaseName), done, err
 }
 
+// withDatabase does something on the database, which is found as database finds it, and connects as its owner.
+func withDatabase(ctx context.Context, c config.Config, do func(context.Context, *sqlx.DB) error) error {
+	url, done, err := database(ctx, c)
+	defer done()
+	if err != nil {
+		return err
+	}
+	db, err := postgres.Open(ctx, url)
+	if err != nil {
+		return err
+	}
+	defer db.Close()
+	return do(ctx, db)
+}
+
 func serve(ctx context.Context, c config.Config, withDemo bool) error {
 	url, done, err := database(ctx, c)
 	defer done()
@@ -130,18 +144,11 @@ func serve(ctx context.Context, c config.Config, withDemo bool) error {
 }
 
 func verify(ctx context.Context, c config.Config, kept ledger.ChainHead) error {
-	url, done, err := database(ctx, c)
-	defer done()
-	if err != nil {
+	var r ledger.Report
+	if err := withDatabase(ctx, c, func(ctx context.Context, db *sqlx.DB) (err error) {
+		r, err = ledger.VerifySince(ctx, db, kept)
 		return err
-	}
-	db, err := postgres.Open(ctx, url)
-	if err != nil {
-		return err
-	}
-	defer db.Close()
-	r, err := ledger.VerifySince(ctx, db, kept)
-	if err != nil {
+	}); err != nil {
 		return err
 	}
 	if r.First != nil {

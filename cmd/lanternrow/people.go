@@ -76,7 +76,7 @@ func userAdd(c config.Config) *cobra.Command {
 				if err != nil {
 					return staff.Member{}, err
 				}
-				return staff.AddWith(ctx, tx, w, password)
+				return staff.Add(ctx, tx, staff.Newcomer{Wish: w, Password: password})
 			})
 			if err == nil {
 				fmt.Printf("%s signs on as %s, a %s at %s, and changes the password at once.\n", m.Name, m.Login, m.Role, m.Site)

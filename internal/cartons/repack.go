@@ -25,8 +25,7 @@ func PartMove(
 		return ledger.Move{}, err
 	}
 	for _, s := range all {
-		sameLot := (s.Lot == nil) == (lot == nil) && (lot == nil || *s.Lot == *lot)
-		if s.Item != item || !sameLot || serial != "" && s.Code != serial || s.Quantity.LessThan(quantity) {
+		if s.Item != item || !ledger.Same(s.Lot, lot) || serial != "" && s.Code != serial || s.Quantity.LessThan(quantity) {
 			continue
 		}
 		return ledger.Move{Item: item, Lot: lot, Serial: s.Serial, SerialCode: s.Code, Quantity: quantity,

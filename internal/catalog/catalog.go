@@ -299,6 +299,9 @@ func EnsureScrapped(ctx context.Context, tx sqlx.ExecerContext) error {
 	return nil
 }
 
+// AreaOf is, in SQL, the zone of a location p whose zone is z; outside of zones it is what it is: a dock, a bench.
+const AreaOf = `coalesce(z.code, p.kind)`
+
 // FloorOf reads the site's floor as aisles and cross aisles. Where no aisles were drawn, there is one wherever something
 // stands, and where fewer than two cross aisles were, they run along both ends.
 func FloorOf(ctx context.Context, q sqlx.QueryerContext, site int32) (walking.Floor, error) {

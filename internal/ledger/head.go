@@ -6,7 +6,6 @@ import (
 	"encoding/base64"
 	"encoding/hex"
 	"errors"
-	"fmt"
 	"strconv"
 	"strings"
 	"time"
@@ -24,15 +23,8 @@ type ChainHead struct {
 
 // ReadHead reads the newest seal; of an empty chain its position is 0.
 func ReadHead(ctx context.Context, q sqlx.QueryerContext, now time.Time) (ChainHead, error) {
-	h := ChainHead{At: now.UTC().Truncate(time.Second)}
-	var rows []words
-	if err := sqlx.SelectContext(ctx, q, &rows, `SELECT position, hash FROM seals ORDER BY position DESC LIMIT 1`); err != nil {
-		return h, fmt.Errorf("reading the head of the seals: %w", err)
-	}
-	if len(rows) == 1 {
-		h.Position, h.Hash = rows[0].Position, rows[0].Hash
-	}
-	return h, nil
+	last, err := lastSeal(ctx, q)
+	return ChainHead{last.Position, last.Hash, now.UTC().Truncate(time.Second)}, err
 }
 
 // headLabel begins the line of a head, with the form that it has.

@@ -156,12 +156,14 @@ func gathered(moves []Move) (alike []Move, views []MoveView) {
 	return alike, views
 }
 
+// Same tells whether two lots, units or cartons are the same, or both none.
+func Same(a, b *int64) bool { return a == nil && b == nil || a != nil && b != nil && *a == *b }
+
 // besides tells whether two moves are the same but for their serials.
 func (m Move) besides(o Move) bool {
-	same := func(a, b *int64) bool { return a == nil && b == nil || a != nil && b != nil && *a == *b }
 	return m.Item == o.Item && m.From == o.From && m.To == o.To && m.FromState == o.FromState &&
 		m.ToState == o.ToState && m.LotCode == o.LotCode &&
-		same(m.Lot, o.Lot) && same(m.FromBox, o.FromBox) && same(m.ToBox, o.ToBox)
+		Same(m.Lot, o.Lot) && Same(m.FromBox, o.FromBox) && Same(m.ToBox, o.ToBox)
 }
 
 // Figures are an item's stock at a site, in base units.

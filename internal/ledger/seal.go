@@ -3,6 +3,7 @@ package ledger
 import (
 	"context"
 	"crypto/sha256"
+	"database/sql"
 	"encoding/hex"
 	"errors"
 	"fmt"
@@ -46,14 +47,9 @@ func Seal(ctx context.Context, db *sqlx.DB) (int, error) {
 	if err := tx.GetContext(ctx, &mine, `SELECT pg_try_advisory_xact_lock(7205759403)`); err != nil || !mine {
 		return 0, err
 	}
-	last := words{XID: "0", Hash: make([]byte, sha256.Size)}
-	var tail []words
-	if err := tx.SelectContext(ctx, &tail, `
-		SELECT position, move_id, xid::text AS xid, hash FROM seals ORDER BY position DESC LIMIT 1`); err != nil {
-		return 0, fmt.Errorf("reading the last seal: %w", err)
-	}
-	if len(tail) == 1 {
-		last = tail[0]
+	last, err := lastSeal(ctx, tx)
+	if err != nil {
+		return 0, err
 	}
 	var open []words
 	err = tx.SelectContext(ctx, &open, `
@@ -75,6 +71,17 @@ func Seal(ctx context.Context, db *sqlx.DB) (int, error) {
 		return 0, fmt.Errorf("writing seals: %w", err)
 	}
 	return len(open), tx.Commit()
+}
+
+// lastSeal reads the newest seal; that before the first where nothing is sealed.
+func lastSeal(ctx context.Context, q sqlx.QueryerContext) (words, error) {
+	last := words{XID: "0", Hash: make([]byte, sha256.Size)}
+	err := sqlx.GetContext(ctx, q, &last, `
+		SELECT position, move_id, xid::text AS xid, hash FROM seals ORDER BY position DESC LIMIT 1`)
+	if err != nil && !errors.Is(err, sql.ErrNoRows) {
+		return last, fmt.Errorf("reading the last seal: %w", err)
+	}
+	return last, nil
 }
 
 // KeepSealing seals, and takes snapshots, every few seconds until the context ends.

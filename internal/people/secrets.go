@@ -6,6 +6,8 @@ import (
 	"strings"
 
 	"lanternrow/internal/core/refusal"
+
+	"github.com/jmoiron/sqlx"
 )
 
 // A Secret is what somebody signs on with.
@@ -32,8 +34,35 @@ const (
 	leastPIN, mostPIN           = 4, 12
 )
 
-// CheckPassword refuses a password that is guessed too easily: one that is short, or that the sign-on name tells.
-func CheckPassword(field, password, login string) error {
+// Check refuses a secret of whoever signs on as login that is guessed too easily.
+func (s Secret) Check(field, text, login string) error {
+	if s == PIN {
+		return checkPIN(field, text)
+	}
+	return checkPassword(field, text, login)
+}
+
+// Give gives a person a secret that they change at its first use. Who gives it is by; 0 from the console.
+func (s Secret) Give(ctx context.Context, q sqlx.ExecerContext, person, by int32, text string) error {
+	return s.set(ctx, q, Event{Person: person, By: by, Detail: "to be changed at first use"}, text, true)
+}
+
+// set writes a secret, and keeps that it was.
+func (s Secret) set(ctx context.Context, q sqlx.ExecerContext, e Event, text string, given bool) error {
+	e.Kind = PasswordSet
+	query := `UPDATE people SET password_hash = $2, password_given = $3, version = version + 1 WHERE id = $1`
+	if s == PIN {
+		e.Kind = PINSet
+		query = `UPDATE people SET pin_hash = $2, pin_given = $3, version = version + 1 WHERE id = $1`
+	}
+	if _, err := q.ExecContext(ctx, query, e.Person, Hash(text), given); err != nil {
+		return fmt.Errorf("setting a %s: %w", s.Words(), err)
+	}
+	return Record(ctx, q, e)
+}
+
+// checkPassword refuses one that is short, or that the sign-on name tells.
+func checkPassword(field, password, login string) error {
 	n := len([]rune(password))
 	switch {
 	case n < leastPassword || n > mostPassword:
@@ -47,8 +76,8 @@ func CheckPassword(field, password, login string) error {
 	return nil
 }
 
-// CheckPIN refuses a PIN that is guessed too easily: one digit over and over, or digits in a row.
-func CheckPIN(field, pin string) error {
+// checkPIN refuses one digit over and over, and digits in a row.
+func checkPIN(field, pin string) error {
 	if len(pin) < leastPIN || len(pin) > mostPIN || strings.Trim(pin, "0123456789") != "" {
 		return refusal.New(refusal.SecretWeak, field, "A PIN is %d to %d digits.", leastPIN, mostPIN)
 	}
@@ -74,10 +103,7 @@ func (n NewSecret) check(login string) error {
 	if n.Fresh == n.Old {
 		return refusal.New(refusal.SecretWeak, "fresh", "This is the %s that there is. Choose another.", n.What.Words())
 	}
-	if n.What == PIN {
-		return CheckPIN("fresh", n.Fresh)
-	}
-	return CheckPassword("fresh", n.Fresh, login)
+	return n.What.Check("fresh", n.Fresh, login)
 }
 
 // ChangeSecret changes the password or PIN of whoever is signed on with the token, who knows the old one. Their other
@@ -90,12 +116,10 @@ func (s *Service) ChangeSecret(ctx context.Context, token string, in NewSecret) 
 	if err := in.check(session.Person.Login); err != nil {
 		return session, err
 	}
-	w, subject, kind := byPassword, session.Person.Login, PasswordSet
-	query := `UPDATE people SET password_hash = $2, password_given = false, version = version + 1 WHERE id = $1`
+	w, subject, me := byPassword, session.Person.Login, session.Person.ID
 	if in.What == PIN {
-		w, kind = byBadge, PINSet
-		query = `UPDATE people SET pin_hash = $2, pin_given = false, version = version + 1 WHERE id = $1`
-		if err := s.db.GetContext(ctx, &subject, `SELECT coalesce(badge, '') FROM people WHERE id = $1`, session.Person.ID); err != nil {
+		w = byBadge
+		if err := s.db.GetContext(ctx, &subject, `SELECT coalesce(badge, '') FROM people WHERE id = $1`, me); err != nil {
 			return session, fmt.Errorf("reading a badge: %w", err)
 		}
 	}
@@ -106,16 +130,13 @@ func (s *Service) ChangeSecret(ctx context.Context, token string, in NewSecret) 
 		}
 		return session, err
 	}
-	if _, err := s.db.ExecContext(ctx, query, session.Person.ID, Hash(in.Fresh)); err != nil {
-		return session, fmt.Errorf("changing a %s: %w", in.What.Words(), err)
+	if err := in.What.set(ctx, s.db, Event{Person: me, By: me}, in.Fresh, false); err != nil {
+		return session, err
 	}
 	if _, err := s.db.ExecContext(ctx, `DELETE FROM sessions WHERE person_id = $1 AND token_hash <> $2`,
-		session.Person.ID, hashToken(token)); err != nil {
+		me, hashToken(token)); err != nil {
 		return session, fmt.Errorf("ending other sessions: %w", err)
 	}
 	s.forget(token)
-	if err := Record(ctx, s.db, Event{Kind: kind, Person: session.Person.ID, By: session.Person.ID}); err != nil {
-		return session, err
-	}
 	return s.Session(ctx, token)
 }

@@ -21,8 +21,11 @@ func (s *Sites) Scan(src any) (err error) {
 	return err
 }
 
+// Restricted tells whether they are some sites only.
+func (s Sites) Restricted() bool { return len(s) > 0 }
+
 // Restricted tells whether the person may act at some sites only.
-func (p Person) Restricted() bool { return len(p.Sites) > 0 }
+func (p Person) Restricted() bool { return p.Sites.Restricted() }
 
 // MayActAt refuses somebody who may not act at one of the sites, with where they may.
 func (p Person) MayActAt(ctx context.Context, q sqlx.QueryerContext, sites ...int32) error {

@@ -26,11 +26,14 @@ type Wish struct {
 	Badge   string      `json:"badge,omitempty" maxLength:"40" doc:"What their badge says; without, they have none"`
 }
 
-// newcomer is a Wish with what its person signs on with at first.
-type newcomer struct {
+// Newcomer is a Wish with what its person signs on with at first.
+type Newcomer struct {
 	Wish
 	Password string `json:"password,omitempty" maxLength:"200" doc:"Changed at its first use"`
 	PIN      string `json:"pin,omitempty" maxLength:"20" doc:"Of the badge; changed at its first use"`
+
+	// chose tells that the person chose the password themselves.
+	chose bool
 }
 
 // read makes the wish one form, and refuses what cannot be.
@@ -58,19 +61,19 @@ func (w *Wish) read(ctx context.Context, q sqlx.QueryerContext, by people.Person
 	if slices.Sort(all); known != len(slices.Compact(all)) {
 		return refusal.New(refusal.SiteUnknown, "sites", "One of these sites is none of ours.")
 	}
-	return w.within(ctx, q, by)
+	return within(ctx, q, by, w.Sites)
 }
 
-// within refuses a wish of a lead who may act at some sites only for somebody who may act at others.
-func (w *Wish) within(ctx context.Context, q sqlx.QueryerContext, by people.Person) error {
+// within refuses a lead who may act at some sites only to have to do with somebody who may act at others.
+func within(ctx context.Context, q sqlx.QueryerContext, by people.Person, sites people.Sites) error {
 	if !by.Restricted() {
 		return nil
 	}
-	if len(w.Sites) == 0 {
+	if !sites.Restricted() {
 		return refusal.New(refusal.SiteBarred, "sites", "You act at some sites only, and cannot let others act at all of them. Name the sites.").
 			Of(refusal.Forbidden)
 	}
-	return by.MayActAt(ctx, q, w.Sites...)
+	return by.MayActAt(ctx, q, sites...)
 }
 
 // taken words that a sign-on name or a badge is somebody else's.
@@ -87,13 +90,13 @@ func taken(err error, w Wish) error {
 }
 
 // Add lets somebody work here. What they sign on with is changed at its first use.
-func Add(ctx context.Context, tx *command.Tx, in newcomer) (Member, error) {
+func Add(ctx context.Context, tx *command.Tx, in Newcomer) (Member, error) {
 	if err := in.read(ctx, tx, tx.Person); err != nil {
 		return Member{}, err
 	}
 	hash, pin := "", (*string)(nil)
-	if in.Password != "" {
-		if err := people.CheckPassword("password", in.Password, in.Login); err != nil {
+	if in.Password != "" || in.chose {
+		if err := people.Password.Check("password", in.Password, in.Login); err != nil {
 			return Member{}, err
 		}
 		hash = people.Hash(in.Password)
@@ -102,7 +105,7 @@ func Add(ctx context.Context, tx *command.Tx, in newcomer) (Member, error) {
 		if in.Badge == "" {
 			return Member{}, refusal.New(refusal.FieldMissing, "badge", "A PIN goes with a badge. Write what the badge says.")
 		}
-		if err := people.CheckPIN("pin", in.PIN); err != nil {
+		if err := people.PIN.Check("pin", in.PIN, in.Login); err != nil {
 			return Member{}, err
 		}
 		h := people.Hash(in.PIN)
@@ -111,16 +114,11 @@ func Add(ctx context.Context, tx *command.Tx, in newcomer) (Member, error) {
 	var id int32
 	if err := tx.GetContext(ctx, &id, `
 		INSERT INTO people (name, login, role, site_id, sites, badge, password_hash, pin_hash, password_given, pin_given)
-		VALUES ($1, $2, $3, $4, $5, nullif($6, ''), $7, $8::text, $7 <> '', $8::text IS NOT NULL) RETURNING id`,
-		in.Name, in.Login, in.Role, in.SiteID, in.Sites, in.Badge, hash, pin); err != nil {
+		VALUES ($1, $2, $3, $4, $5, nullif($6, ''), $7, $8::text, $9, $8::text IS NOT NULL) RETURNING id`,
+		in.Name, in.Login, in.Role, in.SiteID, in.Sites, in.Badge, hash, pin, hash != "" && !in.chose); err != nil {
 		return Member{}, taken(err, in.Wish)
 	}
 	return told(ctx, tx, id, people.PersonAdded, fmt.Sprintf("%s, %s", in.Login, in.Role))
-}
-
-// AddWith is Add of somebody with a password and no badge.
-func AddWith(ctx context.Context, tx *command.Tx, w Wish, password string) (Member, error) {
-	return Add(ctx, tx, newcomer{Wish: w, Password: password})
 }
 
 // told keeps what was done to somebody's access, and reads them anew.
@@ -145,8 +143,7 @@ func hold(ctx context.Context, tx *command.Tx, id, version int32) (Member, error
 		return m, refusal.New(refusal.Stale, "version", "%s was changed meanwhile. Look at what is there now, and change that.", m.Name).
 			Of(refusal.Conflict)
 	}
-	now := Wish{Sites: m.Sites}
-	return m, now.within(ctx, tx, tx.Person)
+	return m, within(ctx, tx, tx.Person, m.Sites)
 }
 
 // needsLead refuses to take the last lead away who may act everywhere.
@@ -177,7 +174,7 @@ func Change(ctx context.Context, tx *command.Tx, id int32, in Wish) (Member, err
 	if err != nil {
 		return m, err
 	}
-	if m.Role == people.Lead && !m.restricted() && (in.Role != people.Lead || len(in.Sites) > 0) {
+	if m.Role == people.Lead && !m.Sites.Restricted() && (in.Role != people.Lead || len(in.Sites) > 0) {
 		if err := needsLead(ctx, tx, m); err != nil {
 			return m, err
 		}
@@ -215,24 +212,20 @@ func Give(ctx context.Context, tx *command.Tx, id int32, what people.Secret, sec
 	if err != nil {
 		return m, err
 	}
-	query, kind := `UPDATE people SET password_hash = $2, password_given = true, version = version + 1 WHERE id = $1`, people.PasswordSet
-	err = people.CheckPassword("secret", secret, m.Login)
-	if what == people.PIN {
-		query, kind = `UPDATE people SET pin_hash = $2, pin_given = true, version = version + 1 WHERE id = $1`, people.PINSet
-		if err = people.CheckPIN("secret", secret); err == nil && m.Badge == "" {
-			err = refusal.New(refusal.FieldMissing, "badge", "%s has no badge, and a PIN goes with one. Give a badge first.", m.Name)
-		}
-	}
-	if err != nil {
+	if err := what.Check("secret", secret, m.Login); err != nil {
 		return m, err
 	}
-	if _, err := tx.ExecContext(ctx, query, id, people.Hash(secret)); err != nil {
-		return m, fmt.Errorf("giving a %s: %w", what.Words(), err)
+	if what == people.PIN && m.Badge == "" {
+		return m, refusal.New(refusal.FieldMissing, "badge", "%s has no badge, and a PIN goes with one. Give a badge first.", m.Name)
+	}
+	if err := what.Give(ctx, tx, id, tx.Person.ID, secret); err != nil {
+		return m, err
 	}
 	if err := endSessions(ctx, tx, id); err != nil {
 		return m, err
 	}
-	return told(ctx, tx, id, kind, "to be changed at first use")
+	tx.Notify("people")
+	return byID(ctx, tx, id)
 }
 
 // End takes note that somebody left: they sign on no more, and their name stays in the trail.
@@ -247,7 +240,7 @@ func End(ctx context.Context, tx *command.Tx, id int32) (Member, error) {
 	case id == tx.Person.ID:
 		return m, refusal.New(refusal.PersonOver, "", "This is you. Have another lead do it.").Of(refusal.Conflict)
 	}
-	if m.Role == people.Lead && !m.restricted() {
+	if m.Role == people.Lead && !m.Sites.Restricted() {
 		if err := needsLead(ctx, tx, m); err != nil {
 			return m, err
 		}

@@ -53,25 +53,15 @@ func Found(ctx context.Context, tx *command.Tx, in Founding) (Member, error) {
 	if _, err := sheets.Sheets["sites"].Import(ctx, tx, 0, table, true); err != nil {
 		return Member{}, inField(err)
 	}
-	if err := people.CheckPassword("password", in.Password, strings.ToLower(strings.TrimSpace(in.Login))); err != nil {
-		return Member{}, err
-	}
 	var site int32
 	if err := tx.GetContext(ctx, &site, `SELECT id FROM sites ORDER BY id DESC LIMIT 1`); err != nil {
 		return Member{}, fmt.Errorf("reading the first site: %w", err)
 	}
-	m, err := Add(ctx, tx, newcomer{Wish: Wish{Name: in.Name, Login: in.Login, Role: people.Lead, SiteID: site}, Password: in.Password})
-	if err != nil {
-		return m, err
-	}
-	// They chose it themselves.
-	if _, err := tx.ExecContext(ctx, `UPDATE people SET password_given = false WHERE id = $1`, m.ID); err != nil {
-		return m, fmt.Errorf("founding: %w", err)
-	}
 	if _, err := tx.ExecContext(ctx, `DELETE FROM first_start`); err != nil {
-		return m, fmt.Errorf("founding: %w", err)
+		return Member{}, fmt.Errorf("founding: %w", err)
 	}
-	return byID(ctx, tx, m.ID)
+	lead := Wish{Name: in.Name, Login: in.Login, Role: people.Lead, SiteID: site}
+	return Add(ctx, tx, Newcomer{Wish: lead, Password: in.Password, chose: true})
 }
 
 // inField names a field of the first site as it is called here.

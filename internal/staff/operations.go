@@ -57,7 +57,7 @@ func registerMembers(r *web.Router) {
 	web.Query(r, http.MethodGet, "/people/{id}", "get-person", "Somebody who works here, or did", web.Lead,
 		func(ctx context.Context, in *byPerson) (Member, error) { return byID(ctx, r.Reads, in.ID) })
 	web.Command(r, "/people", "add-person", "Let somebody work here", web.Lead,
-		func(ctx context.Context, tx *command.Tx, in *struct{ Body newcomer }) (Member, error) {
+		func(ctx context.Context, tx *command.Tx, in *struct{ Body Newcomer }) (Member, error) {
 			return Add(ctx, tx, in.Body)
 		})
 	web.Command(r, "/people/{id}", "change-person", "Change somebody's name, role, sites or badge", web.Lead,

@@ -112,6 +112,3 @@ var events = documents.List[Event]{
 		return []string{e.At.UTC().Format(time.RFC3339), string(e.Kind), e.Person, e.By, e.Address, e.Detail}
 	},
 }
-
-// restricted tells whether they may act at some sites only.
-func (m Member) restricted() bool { return len(m.Sites) > 0 }

@@ -64,20 +64,27 @@ func readChanges(ctx context.Context, q sqlx.QueryerContext, in Between, now tim
 	if err := in.check(ctx, q, now); err != nil {
 		return out, err
 	}
-	for at, to := range map[time.Time]*decimal.Decimal{in.From: &out.Before, in.To: &out.After} {
-		worth, err := worths(ctx, q, Asked{At: at, Method: in.Method})
+	args, source, worth := []any{in.Site, in.From, in.To}, crossed, func(at time.Time) (map[key]decimal.Decimal, error) {
+		return averaged(ctx, q, at)
+	}
+	if in.Method == FIFO {
+		all, err := readHistories(ctx, q, in.To)
 		if err != nil {
 			return out, err
 		}
-		*to = sumAt(worth, in.Site)
-	}
-	args, source := []any{in.Site, in.From, in.To}, crossed
-	if in.Method == FIFO {
-		moves, values, err := carried(ctx, q, in.To)
+		moves, values, err := carried(all)
 		if err != nil {
 			return out, err
 		}
 		args, source = append(args, moves, values), crossedByLayers
+		worth = func(at time.Time) (map[key]decimal.Decimal, error) { return worthAt(all, at) }
+	}
+	for at, to := range map[time.Time]*decimal.Decimal{in.From: &out.Before, in.To: &out.After} {
+		all, err := worth(at)
+		if err != nil {
+			return out, err
+		}
+		*to = sumAt(all, in.Site)
 	}
 	of := `FROM (` + source + `) AS t WHERE ($1 = 0 OR place = $1) AND entered_at `
 	if err := sqlx.SelectContext(ctx, q, &out.Rows, `

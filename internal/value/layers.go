@@ -84,12 +84,21 @@ func layered(ctx context.Context, q sqlx.QueryerContext, at time.Time) (map[key]
 	if err != nil {
 		return nil, err
 	}
+	return worthAt(all, at)
+}
+
+// worthAt is what histories came to by an instant.
+func worthAt(all []history, at time.Time) (map[key]decimal.Decimal, error) {
 	out := map[key]decimal.Decimal{}
 	for _, h := range all {
-		for i := range h.crossings {
-			h.crossings[i].UnitCost = h.crossings[i].UnitCost.Add(h.more(i, at))
+		var known []valuation.Crossing
+		for i, c := range h.crossings {
+			if !h.entered[i].After(at) {
+				c.UnitCost = c.UnitCost.Add(h.more(i, at))
+				known = append(known, c)
+			}
 		}
-		places, err := valuation.Layered(h.crossings)
+		places, err := valuation.Layered(known)
 		if err != nil {
 			return nil, err
 		}
@@ -101,13 +110,9 @@ func layered(ctx context.Context, q sqlx.QueryerContext, at time.Time) (map[key]
 	return out, nil
 }
 
-// carried is what moves carried until an instant, first in, first out, each at what its goods were known to cost when
-// they went.
-func carried(ctx context.Context, q sqlx.QueryerContext, until time.Time) (moves []int64, values []string, err error) {
-	all, err := readHistories(ctx, q, until)
-	if err != nil {
-		return nil, nil, err
-	}
+// carried is what the moves of histories carried, first in, first out, each at what its goods were known to cost when they
+// went.
+func carried(all []history) (moves []int64, values []string, err error) {
 	for _, h := range all {
 		worth, err := valuation.Carried(h.crossings, func(came, at int) decimal.Decimal { return h.more(came, h.entered[at]) })
 		if err != nil {

@@ -9,6 +9,7 @@ import (
 	"strings"
 	"time"
 
+	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/valuation"
 	"lanternrow/internal/ledger"
 
@@ -95,7 +96,7 @@ func (c cell) label(by string, all bool) string {
 const cellsQuery = `
 	WITH held AS (` + ledger.StoodAt + `)
 	SELECT h.location_id, p.code AS location, coalesce(p.site_id, 0) AS place, coalesce(s.name, 'between sites') AS site,
-	       coalesce(z.code, p.kind) AS zone, i.id AS item_id, i.sku, coalesce(l.code, '') AS lot, h.condition, h.quantity
+	       ` + catalog.AreaOf + ` AS zone, i.id AS item_id, i.sku, coalesce(l.code, '') AS lot, h.condition, h.quantity
 	  FROM held h JOIN locations p ON p.id = h.location_id JOIN items i ON i.id = h.item_id LEFT JOIN sites s ON s.id = p.site_id
 	  LEFT JOIN zones z ON z.id = p.zone_id LEFT JOIN lots l ON l.id = h.lot_id
 	 WHERE p.real AND ($2 = 0 OR p.site_id = $2) ORDER BY i.sku, s.name, p.code, l.code, h.condition`
@@ -130,13 +131,18 @@ func worths(ctx context.Context, q sqlx.QueryerContext, in Asked) (map[key]decim
 	if in.Method == FIFO {
 		return layered(ctx, q, in.At)
 	}
+	return averaged(ctx, q, in.At)
+}
+
+// averaged values each item by the moving average, which what came less what went is worth.
+func averaged(ctx context.Context, q sqlx.QueryerContext, at time.Time) (map[key]decimal.Decimal, error) {
 	var rows []struct {
 		Item  int32 `db:"item_id"`
 		Place int32
 		Value decimal.Decimal
 	}
 	if err := sqlx.SelectContext(ctx, q, &rows, `
-		SELECT item_id, place, sum(value) AS value FROM (`+crossed+`) AS t WHERE entered_at <= $1 GROUP BY 1, 2`, in.At); err != nil {
+		SELECT item_id, place, sum(value) AS value FROM (`+crossed+`) AS t WHERE entered_at <= $1 GROUP BY 1, 2`, at); err != nil {
 		return nil, fmt.Errorf("adding up what moves carried: %w", err)
 	}
 	out := map[key]decimal.Decimal{}

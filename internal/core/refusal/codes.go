@@ -35,6 +35,13 @@ const (
 	DatabaseAway    Code = "database_away"
 	Unknown         Code = "unknown"
 	WrongSecret     Code = "wrong_secret"
+	SecretWeak      Code = "secret_weak"
+	SecretGiven     Code = "secret_given"
+	LoginTaken      Code = "login_taken"
+	LastLead        Code = "last_lead"
+	PersonOver      Code = "person_over"
+	HouseFounded    Code = "house_founded"
+	TLSWanted       Code = "tls_wanted"
 )
 
 // Refusals about GS1 codes and scans.
@@ -127,13 +134,6 @@ const (
 // Refusals about stock.
 const (
 	CountBound      Code = "count_bound"
-	SecretWeak      Code = "secret_weak"
-	SecretGiven     Code = "secret_given"
-	LoginTaken      Code = "login_taken"
-	LastLead        Code = "last_lead"
-	PersonOver      Code = "person_over"
-	HouseFounded    Code = "house_founded"
-	TLSWanted       Code = "tls_wanted"
 	CountGone       Code = "count_gone"
 	CountMine       Code = "count_mine"
 	CountOver       Code = "count_over"

@@ -63,15 +63,26 @@ func FromEnvironment() Config {
 
 const usualIdle = "2h"
 
+// Level is from which level on the log is written, once Check has passed.
+func (c Config) Level() slog.Level {
+	level, _ := levelOf(c.Log)
+	return level
+}
+
+func levelOf(text string) (level slog.Level, err error) {
+	err = level.UnmarshalText([]byte(text))
+	return level, err
+}
+
 // Check says which setting is none, and what it may be.
 func (c Config) Check() error {
-	var level slog.Level
+	_, err := levelOf(c.Log)
 	switch {
 	case c.Idle < time.Minute:
 		return fmt.Errorf("LANTERNROW_IDLE is %q; write a time of a minute or more, such as 2h or 45m", os.Getenv("LANTERNROW_IDLE"))
 	case !slices.Contains([]string{"auto", "true", "false"}, c.SecureCookie):
 		return fmt.Errorf("LANTERNROW_SECURE_COOKIE is %q; write auto, true or false", c.SecureCookie)
-	case level.UnmarshalText([]byte(c.Log)) != nil:
+	case err != nil:
 		return fmt.Errorf("LANTERNROW_LOG is %q; write debug, info, warn or error", c.Log)
 	}
 	return nil

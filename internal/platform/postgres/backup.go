@@ -17,28 +17,28 @@ var ErrNotEmpty = errors.New("there are tables in this database already, and not
 	"directory with LANTERNROW_RUN, or a new database with DATABASE_URL")
 
 // Backup writes all of a database into a file of pg_dump's own format (custom), as it is at one instant, whoever works
-// meanwhile. The file is there once it is whole.
-func Backup(ctx context.Context, url, file string) error {
+// meanwhile, and returns how many bytes that are. The file is there once it is whole.
+func Backup(ctx context.Context, url, file string) (bytes int64, err error) {
 	part := file + ".part"
 	defer os.Remove(part)
 	if err := tool(ctx, url, "pg_dump", "--format=custom", "--file="+part); err != nil {
-		return err
+		return 0, err
 	}
 	if err := os.Chmod(part, 0o600); err != nil {
-		return fmt.Errorf("closing the backup to others: %w", err)
+		return 0, fmt.Errorf("closing the backup to others: %w", err)
+	}
+	info, err := os.Stat(part)
+	if err != nil {
+		return 0, fmt.Errorf("weighing the backup: %w", err)
 	}
 	if err := os.Rename(part, file); err != nil {
-		return fmt.Errorf("putting the backup in place: %w", err)
+		return 0, fmt.Errorf("putting the backup in place: %w", err)
 	}
-	return note(ctx, url, file)
+	return info.Size(), note(ctx, url, file, info.Size())
 }
 
 // note keeps that a backup was made, for whoever looks whether one was.
-func note(ctx context.Context, url, file string) error {
-	info, err := os.Stat(file)
-	if err != nil {
-		return fmt.Errorf("weighing the backup: %w", err)
-	}
+func note(ctx context.Context, url, file string, bytes int64) error {
 	where, err := filepath.Abs(file)
 	if err != nil {
 		where = file
@@ -49,7 +49,7 @@ func note(ctx context.Context, url, file string) error {
 	}
 	defer db.Close()
 	if _, err := db.ExecContext(ctx, `
-		INSERT INTO backups (file, bytes, sealed) VALUES ($1, $2, (SELECT coalesce(max(position), 0) FROM seals))`, where, info.Size()); err != nil {
+		INSERT INTO backups (file, bytes, sealed) VALUES ($1, $2, (SELECT coalesce(max(position), 0) FROM seals))`, where, bytes); err != nil {
 		return fmt.Errorf("noting the backup: %w", err)
 	}
 	return nil

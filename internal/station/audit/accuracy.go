@@ -7,6 +7,7 @@ import (
 	"strings"
 	"time"
 
+	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/counting"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/documents"
@@ -42,7 +43,7 @@ type sampled struct {
 // should have been there. A count that others made again is in it once, as the last of them found it. Person is who put
 // goods there last before it.
 const sampledQuery = `
-	SELECT x.name AS site, c.site_id, ` + areaOf + ` AS zone, c.item_id, coalesce(w.name, '') AS person, c.counted_at AS at,
+	SELECT x.name AS site, c.site_id, ` + catalog.AreaOf + ` AS zone, c.item_id, coalesce(w.name, '') AS person, c.counted_at AS at,
 	       c.off > 0 AS wrong, (c.expected * c.cost)::float8 AS book, (c.off * c.cost)::float8 AS off
 	  FROM counts c JOIN sites x ON x.id = c.site_id JOIN locations p ON p.id = c.location_id LEFT JOIN zones z ON z.id = p.zone_id
 	  LEFT JOIN LATERAL (

@@ -80,14 +80,12 @@ func readBound(ctx context.Context, q sqlx.QueryerContext, location, item int32)
 // away is how much of these goods moves take from a location.
 func (b bound) away(moves []ledger.Move, location int32) (sum decimal.Decimal) {
 	for _, m := range moves {
-		if m.From == location && m.FromState == b.Condition && same(m.Lot, b.LotID) && same(m.FromBox, b.CartonID) {
+		if m.From == location && m.FromState == b.Condition && ledger.Same(m.Lot, b.LotID) && ledger.Same(m.FromBox, b.CartonID) {
 			sum = sum.Add(m.Quantity)
 		}
 	}
 	return sum
 }
-
-func same(a, b *int64) bool { return a == nil && b == nil || a != nil && b != nil && *a == *b }
 
 // checkBound refuses to count away what a document is in the midst of, and to find more of what has come back, or in a
 // carton, than its document knows of.
@@ -106,7 +104,7 @@ func (c *counted) checkBound(ctx context.Context, q sqlx.QueryerContext, moves [
 			continue
 		}
 		for _, b := range all {
-			if b.By == packed && same(m.ToBox, b.CartonID) {
+			if b.By == packed && ledger.Same(m.ToBox, b.CartonID) {
 				return refusal.New(refusal.CountBound, "", "%s more of %s are in carton …%s than there should be, and it is packed for %s. "+
 					"Unpack it at Pack, have its goods put back, and count there.", m.Quantity, c.entry.SKU, b.Carton[14:], b.Document).
 					Of(refusal.Conflict).With("document", b.Document)

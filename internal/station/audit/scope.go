@@ -85,14 +85,11 @@ type cell struct {
 	team, place int
 }
 
-// areaOf is the zone of a location p, whose zone is z; outside of zones it is what it is: a dock, a bench.
-const areaOf = `coalesce(z.code, p.kind)`
-
 // cellsQuery reads what lies at the fixed locations of a site ($1), item by item, and with each the look whether anything
 // else lies there; locations are called p and lots l.
 const cellsQuery = `
 	WITH cells AS (
-		SELECT p.id, p.code, p.x, p.y, ` + areaOf + ` AS zone, b.item_id, sum(b.quantity) AS quantity
+		SELECT p.id, p.code, p.x, p.y, ` + catalog.AreaOf + ` AS zone, b.item_id, sum(b.quantity) AS quantity
 		  FROM locations p JOIN balances b ON b.location_id = p.id LEFT JOIN zones z ON z.id = p.zone_id
 		  LEFT JOIN lots l ON l.id = b.lot_id
 		 WHERE p.site_id = $1 AND p.fixed AND %[1]s GROUP BY p.id, z.id, b.item_id
@@ -105,7 +102,7 @@ const cellsQuery = `
 
 // wholeBins adds the bins themselves to cellsQuery.
 const wholeBins = `UNION ALL
-		SELECT p.id, p.code, p.x, p.y, ` + areaOf + `, NULL, 0 FROM locations p LEFT JOIN zones z ON z.id = p.zone_id
+		SELECT p.id, p.code, p.x, p.y, ` + catalog.AreaOf + `, NULL, 0 FROM locations p LEFT JOIN zones z ON z.id = p.zone_id
 		 WHERE p.site_id = $1 AND p.fixed AND `
 
 // where is the condition of a scope over bins, its words, and its arguments behind the site; bins tells that whole bins

@@ -7,6 +7,7 @@ import (
 	"strings"
 	"time"
 
+	"lanternrow/internal/catalog"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/core/states"
 	"lanternrow/internal/documents"
@@ -112,7 +113,7 @@ func readSheet(ctx context.Context, q sqlx.QueryerContext, id int64) (OpenSheet,
 		return out, err
 	}
 	if err := sqlx.SelectContext(ctx, q, &out.Rows, `
-		SELECT l.id, l.location_id, p.code AS bin, p.x, p.y, `+areaOf+` AS zone, l.item_id, coalesce(i.sku, '') AS sku,
+		SELECT l.id, l.location_id, p.code AS bin, p.x, p.y, `+catalog.AreaOf+` AS zone, l.item_id, coalesce(i.sku, '') AS sku,
 		       coalesce(i.description, '') AS description, l.team, l.state, coalesce(d.name, '') AS done_by, l.done_at,
 		       w.id IS NOT NULL AND l.state = 'open' AS again, `+barredBy+` AS barred
 		  FROM count_sheet_lines l JOIN locations p ON p.id = l.location_id LEFT JOIN zones z ON z.id = p.zone_id

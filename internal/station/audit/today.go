@@ -87,7 +87,7 @@ const candidatesQuery = `
 	     counted AS (
 		SELECT DISTINCT ON (location_id, item_id) location_id, item_id, counted_at, off > 0 AS differed, moved
 		  FROM counts WHERE site_id = $1 AND state = 'settled' ORDER BY location_id, item_id, id DESC)
-	SELECT c.location_id, p.code AS bin, ` + areaOf + ` AS zone, p.x, p.y, c.item_id, i.sku, i.description, c.quantity, d.counted_at,
+	SELECT c.location_id, p.code AS bin, ` + catalog.AreaOf + ` AS zone, p.x, p.y, c.item_id, i.sku, i.description, c.quantity, d.counted_at,
 	       coalesce(d.differed, false) AS differed, coalesce(q.asked, false) AS asked,
 	       coalesce(q.complaint, false) AS complaint, w.id IS NOT NULL AS recount, ` + barredBy + ` AS barred, coalesce(r.number, '') AS round,
 	       coalesce(e.name, '') AS raised_by, m.first AS since, m.last AS moved,

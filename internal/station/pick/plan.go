@@ -229,7 +229,7 @@ func (s ProposedStop) stock() ledger.Stock {
 
 // holds tells whether the shelf is what lies just there, whichever unit.
 func (s shelf) holds(at ledger.Stock) bool {
-	return s.LocationID == at.Location && same(s.LotID, at.Lot) && same(s.CartonID, at.Carton)
+	return s.LocationID == at.Location && ledger.Same(s.LotID, at.Lot) && ledger.Same(s.CartonID, at.Carton)
 }
 
 // route puts the stops in the order of the shortest walk and sums the round up.
@@ -411,5 +411,3 @@ func (p *planner) offered(l openLine, s Stop, quantity decimal.Decimal) (from []
 	}
 	return from
 }
-
-func same(a, b *int64) bool { return a == nil && b == nil || a != nil && b != nil && *a == *b }

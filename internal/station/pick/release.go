@@ -102,8 +102,8 @@ func (l unreserved) spend(s ProposedStop) {
 	want := s.Quantity
 	for i := range l {
 		p := &l[i]
-		if p.LineID == s.LineID && p.LocationID == s.LocationID && same(p.LotID, s.LotID) &&
-			same(p.CartonID, s.CartonID) && s.takes(p.SerialID) {
+		if p.LineID == s.LineID && p.LocationID == s.LocationID && ledger.Same(p.LotID, s.LotID) &&
+			ledger.Same(p.CartonID, s.CartonID) && s.takes(p.SerialID) {
 			part := decimal.Min(want, p.Quantity)
 			p.Quantity, want = p.Quantity.Sub(part), want.Sub(part)
 		}

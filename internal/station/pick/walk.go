@@ -234,7 +234,7 @@ func (s RoundStop) otherLot(
 		return 0, amount, err
 	}
 	amount = decimal.Min(s.left(), lot.Available)
-	if same(&lot.ID, s.LotID) || !amount.IsPositive() {
+	if ledger.Same(&lot.ID, s.LotID) || !amount.IsPositive() {
 		err := refusal.New(refusal.NotEnough, "lot",
 			"%s holds %s of lot %s of %s that are reserved for nobody. Take lot %s, or say that there is not enough.",
 			s.Bin, lot.Available, code, s.SKU, *s.Lot).Of(refusal.Conflict)

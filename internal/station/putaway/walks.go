@@ -338,7 +338,7 @@ func hold(ctx context.Context, tx *command.Tx, id int64, item int32, lot *int64)
 		return w, load{}, err
 	}
 	for _, l := range loads {
-		if l.ItemID == item && (l.LotID == nil) == (lot == nil) && (lot == nil || *l.LotID == *lot) {
+		if l.ItemID == item && ledger.Same(l.LotID, lot) {
 			return w, l, nil
 		}
 	}

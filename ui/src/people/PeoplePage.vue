@@ -15,6 +15,7 @@ import EntryForm from '@/parts/EntryForm.vue'
 import FormField from '@/parts/FormField.vue'
 import ManyEntry from '@/parts/ManyEntry.vue'
 import QueueCard from '@/parts/QueueCard.vue'
+import { useSites } from '@/parts/sites'
 import TextEntry from '@/parts/TextEntry.vue'
 import { plural, when } from '@/parts/words'
 import MemberAccess from './MemberAccess.vue'
@@ -27,7 +28,7 @@ const queries = useQueryClient()
 const id = computed(() => Number(props.id) || 0)
 const fresh = computed(() => props.id === 'new')
 const people = useQuery({ queryKey: ['people', 'list'], queryFn: () => ask(api.GET('/api/v1/people')) })
-const sites = useQuery({ queryKey: ['sites'], queryFn: () => ask(api.GET('/api/v1/sites')) })
+const sites = useSites()
 const member = computed(() => people.data.value?.find((m) => m.id === id.value))
 const here = computed(() => (people.data.value ?? []).filter((m) => !m.ended_at))
 const left = computed(() => (people.data.value ?? []).filter((m) => m.ended_at))

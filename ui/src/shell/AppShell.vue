@@ -1,9 +1,8 @@
 <script setup lang="ts">
-import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { useQueryClient } from '@tanstack/vue-query'
 import { useEventListener } from '@vueuse/core'
 import { computed, defineAsyncComponent, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { api, ask } from '@/api/client'
 import { connected, useLive } from '@/api/live'
 import { progress } from '@/api/progress'
 import { can, lookAt, session } from '@/api/session'
@@ -12,6 +11,7 @@ import { differs, zone } from '@/parts/clock'
 import { hasTyped } from '@/parts/draft'
 import LeaveGuard from '@/parts/LeaveGuard.vue'
 import PartGuard from '@/parts/PartGuard.vue'
+import { useSites } from '@/parts/sites'
 import { stations } from '@/stations/stations'
 import { themeOf } from '@/theme/antd'
 import { dark } from '@/theme/palette'
@@ -28,7 +28,7 @@ const queries = useQueryClient()
 useLive(queries)
 useHeadingFocus()
 const hand = computed(() => !!route.meta.hand)
-const sites = useQuery({ queryKey: ['sites'], queryFn: () => ask(api.GET('/api/v1/sites')) })
+const sites = useSites()
 const site = computed(() => sites.data.value?.find((s) => s.id === session.site))
 watch(site, (s) => s && (zone.value = s.timezone))
 /** The sites that whoever is signed on may act at; all where none is named. */

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { useQuery, useQueryClient } from '@tanstack/vue-query'
+import { useQueryClient } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, ask, once, type Schemas } from '@/api/client'
@@ -17,6 +17,7 @@ import ItemFinder from '@/parts/ItemFinder.vue'
 import { usePreview } from '@/parts/preview'
 import QuantityEntry from '@/parts/QuantityEntry.vue'
 import SheetTable from '@/parts/SheetTable.vue'
+import { useSites } from '@/parts/sites'
 import { useSure } from '@/parts/sure'
 import TextEntry from '@/parts/TextEntry.vue'
 import { blank, type Line, lineOf } from './between'
@@ -31,7 +32,7 @@ const draft = useDraft(
   () => unwritten,
 )
 const d = computed(() => draft.mine.value!)
-const sites = useQuery({ queryKey: ['sites'], queryFn: () => ask(api.GET('/api/v1/sites')) })
+const sites = useSites()
 const here = computed(() => sites.data.value?.find((s) => s.id === session.site)?.name ?? 'this site')
 const others = computed(() =>
   (sites.data.value ?? []).filter((s) => s.id !== session.site).map((s) => ({ value: s.id, label: s.name })),
