@@ -49,6 +49,7 @@ func main() {
 		chore("stop", "Stop the private database server",
 			func(ctx context.Context) error { return postgres.Stop(ctx, c.RunDir) }),
 		chore("openapi", "Print the API's description", func(ctx context.Context) error {
+			c.StandIns = true
 			text, err := application.New(ctx, nil, "", c).Describe()
 			fmt.Println(string(text))
 			return err
@@ -127,6 +128,7 @@ func serve(ctx context.Context, c config.Config, withDemo bool) error {
 	defer pools.Close()
 	work, end := context.WithCancel(ctx)
 	defer end()
+	c.StandIns = c.StandIns || withDemo
 	server := application.New(work, pools, url, c)
 	go ledger.KeepSealing(work, pools.Reads)
 	go command.KeepPruned(work, pools.Reads)

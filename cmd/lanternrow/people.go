@@ -61,9 +61,13 @@ func userCommand(c config.Config) *cobra.Command {
 func userAdd(c config.Config) *cobra.Command {
 	var w staff.Wish
 	var site string
+	var roles []string
 	cmd := &cobra.Command{Use: "add LOGIN", Short: "Let somebody work here", Args: cobra.ExactArgs(1),
 		RunE: func(cmd *cobra.Command, args []string) error {
 			w.Login = args[0]
+			for _, role := range roles {
+				w.Roles = append(w.Roles, people.Role(role))
+			}
 			password, err := secretOf("Password of "+w.Login, people.Password)
 			if err != nil {
 				return err
@@ -79,12 +83,12 @@ func userAdd(c config.Config) *cobra.Command {
 				return staff.Add(ctx, tx, staff.Newcomer{Wish: w, Password: password})
 			})
 			if err == nil {
-				fmt.Printf("%s signs on as %s, a %s at %s, and changes the password at once.\n", m.Name, m.Login, m.Role, m.Site)
+				fmt.Printf("%s signs on as %s, %s at %s, and changes the password at once.\n", m.Name, m.Login, m.Roles, m.Site)
 			}
 			return err
 		}}
 	cmd.Flags().StringVar(&w.Name, "name", "", "the name as it is to stand in the trail")
-	cmd.Flags().StringVar((*string)(&w.Role), "role", string(people.Lead), "one of: "+people.Names(people.Roles))
+	cmd.Flags().StringSliceVar(&roles, "role", []string{string(people.Lead)}, "one or several, parted by commas, of: "+people.Every.String())
 	cmd.Flags().StringVar(&site, "site", "", "the code of the site that they work at")
 	for _, needed := range []string{"name", "site"} {
 		_ = cmd.MarkFlagRequired(needed)

@@ -56,7 +56,7 @@ func New(ctx context.Context, pools *postgres.Pools, url string, c config.Config
 		go hub.Run(ctx)
 	}
 	runner.Notify = hub
-	server := web.New(ctx, pools, runner, hub, web.Options{Cookies: web.CookieMode(c.SecureCookie), Idle: c.Idle, RunDir: c.RunDir, MetricsToken: c.MetricsToken})
+	server := web.New(ctx, pools, runner, hub, web.Options{Cookies: web.CookieMode(c.SecureCookie), Idle: c.Idle, RunDir: c.RunDir, MetricsToken: c.MetricsToken, StandIns: c.StandIns})
 	r := server.Router
 	web.RegisterProgress(r)
 	catalog.Register(r)
@@ -96,7 +96,7 @@ func New(ctx context.Context, pools *postgres.Pools, url string, c config.Config
 		go engine.Run(ctx)
 	}
 	if pools != nil {
-		go standin.Outbox(runner).Run(ctx, hub)
+		go standin.Outbox(runner, c.StandIns).Run(ctx, hub)
 	}
 	server.ServeInterface()
 	return server

@@ -8,18 +8,18 @@ import (
 	"net/url"
 	"os"
 	"path/filepath"
-	"slices"
 	"sort"
 	"strings"
 	"testing"
 
+	"lanternrow/internal/people"
 	"lanternrow/internal/test/world"
 )
 
 // operation is one of the API's, as its description tells it.
 type operation struct {
 	method, path, id string
-	roles            []string
+	roles            people.Roles
 	query            []parameter
 	body             object
 }
@@ -46,7 +46,9 @@ func described(t *testing.T) (operations []operation, schemas object) {
 				id: at(o, "operationId").(string)}
 			if d, ok := o.(object)["description"].(string); ok {
 				_, list, _ := strings.Cut(strings.TrimSuffix(d, "."), "May be used by: ")
-				op.roles = strings.Split(list, ", ")
+				for _, role := range strings.Split(list, ", ") {
+					op.roles = append(op.roles, people.Role(role))
+				}
 			}
 			if all, ok := o.(object)["parameters"].([]any); ok {
 				for _, p := range all {
@@ -184,7 +186,7 @@ func TestEveryOperationAsksForARole(t *testing.T) {
 	t.Parallel()
 	_, base := serve(t)
 	clients := map[string]*world.Client{}
-	for _, role := range world.Roles {
+	for _, role := range world.Logins {
 		clients[role] = world.SignOn(t, base, role)
 		// What is sent here means nothing.
 		clients[role].Blunt = true
@@ -209,7 +211,7 @@ func TestEveryOperationAsksForARole(t *testing.T) {
 		}
 		for role, c := range clients {
 			refused := strings.Contains(string(ask(c).Body), `"code":"role"`)
-			if may := slices.Contains(op.roles, role); may == refused {
+			if may := world.RolesOf(role).Has(op.roles...); may == refused {
 				t.Errorf("%s: a %s is refused: %v, and the description names %v", op.id, role, refused, op.roles)
 			}
 		}

@@ -43,7 +43,7 @@ func TestAnInvoiceGoesWithWhatIsSentAsItIsAsked(t *testing.T) {
 	lead.Post("/shipments", object{"order_id": o["id"], "invoice": "mailed"}).Refused(422, "address_missing",
 		"invoice", "The Lyrebird Theatre", "without mailing it")
 	picker.Post("/shipments", object{"order_id": o["id"], "invoice": "shipped"}).Refused(403, "invoice_barred",
-		"invoice", "makes no invoices")
+		"invoice", "may make no invoices")
 	if p := lead.Post("/shipments/preview",
 		object{"order_id": o["id"],
 			"invoice": "shipped"}).JSON(); !strings.Contains(fmt.Sprint(p["notes"]), "over 52.51.") {

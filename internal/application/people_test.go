@@ -42,9 +42,9 @@ func TestALeadSaysWhoWorksHere(t *testing.T) {
 	h, base := serve(t)
 	lead, picker := world.SignOn(t, base, "lead"), world.SignOn(t, base, "picker")
 	picker.Get("/people").Refused(403, "role", "")
-	picker.Post("/people", object{"name": "X", "login": "x", "role": "lead", "site_id": 1, "sites": []int{}}).Refused(403, "role", "")
+	picker.Post("/people", object{"name": "X", "login": "x", "roles": []string{"lead"}, "site_id": 1, "sites": []int{}}).Refused(403, "role", "")
 	ana := func(more object) object {
-		out := object{"name": "Ana  Quill", "login": " Ana ", "role": "picker", "site_id": 1, "sites": []int{1}, "badge": "b-900",
+		out := object{"name": "Ana  Quill", "login": " Ana ", "roles": []string{"picker"}, "site_id": 1, "sites": []int{1}, "badge": "b-900",
 			"password": "a first word or two", "pin": "4071"}
 		for k, v := range more {
 			out[k] = v
@@ -82,7 +82,7 @@ func TestALeadSaysWhoWorksHere(t *testing.T) {
 	}
 	// Rights that change count at once: she signs on anew.
 	m = lead.Get(path).JSON()
-	wish := object{"version": 1, "name": "Ana Quill", "login": "ana", "role": "receiver", "site_id": 1, "sites": []int{1}, "badge": "B-900"}
+	wish := object{"version": 1, "name": "Ana Quill", "login": "ana", "roles": []string{"receiver"}, "site_id": 1, "sites": []int{1}, "badge": "B-900"}
 	lead.Post(path, wish).Refused(409, "stale", "version", "Ana Quill")
 	wish["version"] = m["version"]
 	lead.Post(path, wish).JSON()
@@ -144,7 +144,7 @@ func TestTheHouseKeepsALead(t *testing.T) {
 	lead := world.SignOn(t, base, "lead")
 	me := func() object { return lead.Get("/people/1").JSON() }
 	wish := func(m object, more object) object {
-		out := object{"version": m["version"], "name": m["name"], "login": m["login"], "role": m["role"], "site_id": 1, "sites": m["sites"],
+		out := object{"version": m["version"], "name": m["name"], "login": m["login"], "roles": m["roles"], "site_id": 1, "sites": m["sites"],
 			"badge": m["badge"]}
 		for k, v := range more {
 			out[k] = v
@@ -152,15 +152,15 @@ func TestTheHouseKeepsALead(t *testing.T) {
 		return out
 	}
 	lead.Post("/people/1/end", object{}).Refused(409, "person_over", "", "This is you")
-	lead.Post("/people/1", wish(me(), object{"role": "viewer"})).Refused(409, "last_lead", "role")
-	lead.Post("/people/1", wish(me(), object{"sites": []int{1}})).Refused(409, "last_lead", "role")
-	lead.Post("/people", object{"name": "Bo Marsh", "login": "bo", "role": "lead", "site_id": 1, "sites": []int{1},
+	lead.Post("/people/1", wish(me(), object{"roles": []string{"viewer"}})).Refused(409, "last_lead", "roles")
+	lead.Post("/people/1", wish(me(), object{"sites": []int{1}})).Refused(409, "last_lead", "roles")
+	lead.Post("/people", object{"name": "Bo Marsh", "login": "bo", "roles": []string{"lead"}, "site_id": 1, "sites": []int{1},
 		"password": "north of the river"}).JSON()
 	h.Owner.MustExec(`UPDATE people SET password_given = false WHERE login = 'bo'`)
 	bo := door(t, base)
 	signOn(bo, "bo", "north of the river")
 	viewer := lead.Get("/people/5").JSON()
-	bo.Post("/people/5", wish(viewer, object{"role": "lead"})).Refused(403, "site_barred", "sites", "cannot let others act at all")
+	bo.Post("/people/5", wish(viewer, object{"roles": []string{"lead"}})).Refused(403, "site_barred", "sites", "cannot let others act at all")
 	bo.Post("/people/5", wish(viewer, object{"sites": []int{1}})).Refused(403, "site_barred", "sites")
 	bo.Post("/people/1/secret", object{"what": "password", "secret": "now it is mine alone"}).Refused(403, "site_barred", "sites")
 	// A session that nobody uses ends.
@@ -208,7 +208,7 @@ func TestAnEmptyHouseIsFounded(t *testing.T) {
 	if err := h.Owner.Get(&here, `SELECT count(*) FROM locations p JOIN sites s ON s.id = p.site_id WHERE s.code = 'HAR'`); err != nil || here < 8 {
 		t.Errorf("the first site has %d locations: %v", here, err)
 	}
-	if now := anybody.Get("/session").JSON(); at(now, "person", "role") != "lead" || at(now, "person", "must_change") != "" {
+	if now := anybody.Get("/session").JSON(); at(now, "person", "roles", 0) != "lead" || at(now, "person", "must_change") != "" {
 		t.Errorf("she is %v", now["person"])
 	}
 }
@@ -245,7 +245,7 @@ func TestWhoeverLooksAfterTheServerIsTold(t *testing.T) {
 	h.Owner.MustExec(`INSERT INTO backups (file, bytes, sealed) VALUES ('/elsewhere/house.backup', 4096, 1)`)
 	state := lead.Get("/house").JSON()
 	if state["schema"] != state["needs_schema"] || state["moves"] != 1.0 || state["backup_file"] != "/elsewhere/house.backup" ||
-		len(state["tables"].([]any)) == 0 || state["people"] != 5.0 {
+		len(state["tables"].([]any)) == 0 || state["people"] != 7.0 {
 		t.Errorf("the house is %v", state)
 	}
 	world.SignOn(t, base, "picker").Get("/house").Refused(403, "role", "")

@@ -301,7 +301,7 @@ func TestChangesReachOpenBrowsersLive(t *testing.T) {
 func root() string { return filepath.Join("..", "..") }
 
 func TestTheDescriptionAndTheClientsTypesAreFresh(t *testing.T) {
-	text, err := application.New(t.Context(), nil, "", config.Config{}).Describe()
+	text, err := application.New(t.Context(), nil, "", config.Config{StandIns: true}).Describe()
 	if err != nil {
 		t.Fatal(err)
 	}

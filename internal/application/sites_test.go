@@ -2,6 +2,7 @@ package application_test
 
 import (
 	"fmt"
+	"slices"
 	"testing"
 
 	"lanternrow/internal/test/world"
@@ -16,14 +17,16 @@ func TestWhoMayActAtWhichSite(t *testing.T) {
 	ramp := otherSite(t, h)
 	h.Stock(t, world.Clamp, ramp, 6)
 	h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 9)
-	set := func(c *world.Client, login, sites string) world.Answer {
-		return c.Post("/catalog/people/import", object{"site_id": world.Site, "rows": []object{{"login": login, "sites": sites}}})
+	set := func(c *world.Client, login string, sites ...int) world.Answer {
+		id := slices.Index(world.Logins, login) + 1
+		m := lead.Get(fmt.Sprintf("/people/%d", id)).JSON()
+		return c.Post(fmt.Sprintf("/people/%d", id), object{"version": m["version"], "name": m["name"], "login": login, "roles": m["roles"],
+			"badge": m["badge"], "site_id": append(sites, world.Site)[0], "sites": append([]int{}, sites...)})
 	}
-	set(office, "picker", "Test House").Refused(403, "role", "")
-	set(lead, "nobody", "Test House").Refused(422, "rows_wrong", "login", "Nobody signs on as nobody")
-	set(lead, "picker", "Nowhere").Refused(422, "rows_wrong", "sites", "There is no site Nowhere")
-	set(lead, "picker", "Test House").JSON()
-	set(lead, "office", "Other House").JSON()
+	set(office, "picker", world.Site).Refused(403, "role", "")
+	set(lead, "picker", 99).Refused(422, "site_unknown", "sites")
+	set(lead, "picker", world.Site).JSON()
+	set(lead, "office", 2).JSON()
 	// A session knows it within seconds; a new one at once.
 	picker := world.SignOn(t, base, "picker")
 	office = world.SignOn(t, base, "office")
@@ -56,7 +59,7 @@ func TestWhoMayActAtWhichSite(t *testing.T) {
 		"release": true, "lines": []object{{"item_id": world.Clamp, "quantity": "2"}}}).JSON()
 	packAll(lead, picker, id(made, "id"))
 	picker.Post("/shipments", object{"order_id": made["id"]}).JSON()
-	set(lead, "picker", "").JSON()
+	set(lead, "picker").JSON()
 	world.SignOn(t, base, "picker").Post("/transfers", move).JSON()
 	h.Whole(t)
 }

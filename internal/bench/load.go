@@ -39,8 +39,8 @@ func furnish(ctx context.Context, db *sqlx.DB) error {
 			  FROM generate_series(1, %d) AS n`, lots, items),
 		fmt.Sprintf(`INSERT INTO lots (item_id, code, arrived_on) SELECT n, 'L-' || n, current_date FROM generate_series(1, %d) AS n`, lots),
 		`
-			INSERT INTO people (name, login, role, password_hash, site_id) SELECT 'Bench ' || n, 'bench' ||
-			n, 'lead', '` + hash + `', 1 FROM generate_series(1, 16) AS n`,
+			INSERT INTO people (name, login, roles, password_hash, site_id) SELECT 'Bench ' || n, 'bench' ||
+			n, '{lead}', '` + hash + `', 1 FROM generate_series(1, 16) AS n`,
 		// Every item lies in five bins.
 		fmt.Sprintf(`
 			SELECT ledger_post('{"kind":"receive","person":1}',

@@ -27,7 +27,7 @@ var waveHouse = []string{
 	`
 			INSERT INTO parties (kind, code, name, location_id) VALUES ('supplier', 'SUP', 'Supplier', 1),
 			  ('customer', 'CUS', 'Customer', 2)`,
-	`INSERT INTO people (name, login, role, password_hash, site_id) VALUES ('Bench', 'bench', 'lead', '', 1)`,
+	`INSERT INTO people (name, login, roles, password_hash, site_id) VALUES ('Bench', 'bench', '{lead}', '', 1)`,
 	// Every item lies in five bins, far from each other.
 	`
 			SELECT ledger_post('{"kind":"receive","person":1}',

@@ -34,9 +34,9 @@ type Item struct {
 	VolumeL     decimal.Decimal `db:"volume_l" json:"volume_l"`
 	Handling    string          `db:"handling" json:"handling"`
 	Pace        decimal.Decimal `db:"pace" json:"pace"`
-	Cost        decimal.Decimal `db:"cost" json:"cost"`
+	Cost        decimal.Decimal `db:"cost" json:"cost" money:"true"`
 	// SalesPrice is what customers pay for a base unit; nil where it is entered each time.
-	SalesPrice *decimal.Decimal `db:"sales_price" json:"sales_price"`
+	SalesPrice *decimal.Decimal `db:"sales_price" json:"sales_price" money:"true"`
 	// What of a purchase line may come in short or over, in per cent.
 	ShortPct decimal.Decimal `db:"short_pct" json:"short_pct"`
 	OverPct  decimal.Decimal `db:"over_pct" json:"over_pct"`

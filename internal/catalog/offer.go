@@ -17,7 +17,7 @@ type Offer struct {
 	PackID int32  `db:"pack_id" json:"pack_id"`
 	// Price is that of a base unit; nil where none was agreed. Minimum is the least that is
 	// sold, in base units.
-	Price    *decimal.Decimal `db:"price" json:"price"`
+	Price    *decimal.Decimal `db:"price" json:"price" money:"true"`
 	Minimum  decimal.Decimal  `db:"minimum" json:"minimum"`
 	LeadDays int              `db:"lead_days" json:"lead_days"`
 }

@@ -30,7 +30,10 @@ func SiteReceiver(site int32) string { return fmt.Sprint("site ", site) }
 
 // Post mails a letter from a site.
 func Post(ctx context.Context, tx *command.Tx, site int32, l Letter) error {
-	var err error
+	err := tx.At(ctx, site)
+	if err != nil {
+		return err
+	}
 	if l.Recipient, err = Address(l.Recipient); err != nil {
 		return err
 	}

@@ -65,6 +65,9 @@ func List(
 
 // Again has what waits for a channel of a site tried at once.
 func Again(ctx context.Context, tx *command.Tx, site int32, channel Channel) error {
+	if err := tx.At(ctx, site); err != nil {
+		return err
+	}
 	_, err := tx.ExecContext(ctx, `
 		UPDATE outbox SET next_at = $3 WHERE site_id = $1 AND channel = $2 AND state = 'waiting'`,
 		site, channel, tx.Now)
@@ -77,6 +80,7 @@ func Again(ctx context.Context, tx *command.Tx, site int32, channel Channel) err
 
 // AgainFor has what waits for one receiver tried at once, at whatever site.
 func AgainFor(ctx context.Context, tx *command.Tx, channel Channel, receiver string) error {
+	tx.Nowhere()
 	_, err := tx.ExecContext(ctx, `
 		UPDATE outbox SET next_at = $3 WHERE channel = $1 AND receiver = $2 AND state = 'waiting'`,
 		channel, receiver, tx.Now)
@@ -89,6 +93,9 @@ func AgainFor(ctx context.Context, tx *command.Tx, channel Channel, receiver str
 
 // Discard gives up on a message that waits.
 func Discard(ctx context.Context, tx *command.Tx, site int32, channel Channel, id int64) error {
+	if err := tx.At(ctx, site); err != nil {
+		return err
+	}
 	result, err := tx.ExecContext(ctx, `UPDATE outbox SET state = 'discarded', done_at = $4
 		WHERE id = $1 AND site_id = $2 AND channel = $3 AND state = 'waiting'`, id, site, channel, tx.Now)
 	if err != nil {

@@ -120,11 +120,13 @@ func (w *Worker) deliver(ctx context.Context, m Message) error {
 	cancel()
 	var p people.Person
 	if err := w.Runner.DB.GetContext(ctx, &p, `
-		SELECT id, name, login, role, site_id, sites FROM people WHERE id = $1`, m.AskedBy); err != nil {
+		SELECT id, name, login, roles, site_id, sites FROM people WHERE id = $1`, m.AskedBy); err != nil {
 		return fmt.Errorf("reading who asked: %w", err)
 	}
 	_, err := command.Do(people.With(ctx, p), w.Runner, "", "settle-message", nil,
 		func(ctx context.Context, tx *command.Tx) (bool, error) {
+			// Whoever asked was let; what is written now is what came of it.
+			tx.Nowhere()
 			if line.Settle != nil {
 				if err := line.Settle(ctx, tx, m, answer, said); err != nil {
 					return false, err

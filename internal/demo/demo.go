@@ -96,7 +96,7 @@ func as[T any](s *story, login string, fn func(context.Context, *command.Tx) (T,
 	}
 	var p people.Person
 	if s.err = s.db.GetContext(s.ctx, &p, `
-		SELECT id, name, login, role, site_id, sites FROM people WHERE login = $1`, login); s.err != nil {
+		SELECT id, name, login, roles, site_id, sites FROM people WHERE login = $1`, login); s.err != nil {
 		return zero
 	}
 	s.clock = s.clock.Add(time.Duration(20+s.pace.IntN(60)) * time.Second)
@@ -104,10 +104,14 @@ func as[T any](s *story, login string, fn func(context.Context, *command.Tx) (T,
 		s.clock = s.end
 	}
 	runner := &command.Runner{DB: s.db, Now: func() time.Time { return s.clock }, Backdate: true}
-	out, err := command.Do(people.With(s.ctx, p), runner, "", "demo", nil, fn)
+	out, err := command.Do(people.With(s.ctx, p), runner, "", "demo", nil, func(ctx context.Context, tx *command.Tx) (T, error) {
+		// Some of its actions are none of a whole command.
+		tx.Nowhere()
+		return fn(ctx, tx)
+	})
 	if err == nil {
 		// Who is told outside is told at once, by the clock of the story.
-		err = standin.Outbox(runner).Work(s.ctx)
+		err = standin.Outbox(runner, true).Work(s.ctx)
 	}
 	if err != nil {
 		s.err = fmt.Errorf("%s, as %s: %w", s.clock.Format(time.DateTime), login, ledger.Explain(s.ctx, s.db, err))

@@ -1,5 +1,7 @@
 package demo
 
+import "lanternrow/internal/people"
+
 // item is one line of the made-up catalog of Wick & Gantry.
 type item struct {
 	sku, text, unit, tracking, handling, supplier, pack string
@@ -115,15 +117,18 @@ var customers = []party{
 }
 
 // worker is somebody who can sign on to the demo.
-type worker struct{ name, login, role, badge string }
+type worker struct {
+	name, login, badge string
+	roles              people.Roles
+}
 
 var workers = []worker{
-	{"Ines Calloway", "lead", "lead", "B-001"},
-	{"Tom Harrow", "receiver", "receiver", "B-002"},
-	{"Priya Venn", "picker", "picker", "B-003"},
-	{"Oskar Lund", "picker2", "picker", "B-004"},
-	{"Wilma Ashby", "office", "office", "B-005"},
-	{"Colm Reddy", "viewer", "viewer", "B-006"},
+	{"Ines Calloway", "lead", "B-001", people.Roles{people.Lead}},
+	{"Tom Harrow", "receiver", "B-002", people.Roles{people.Receiver}},
+	{"Priya Venn", "picker", "B-003", people.Roles{people.Picker}},
+	{"Oskar Lund", "picker2", "B-004", people.Roles{people.Picker}},
+	{"Wilma Ashby", "office", "B-005", people.Roles{people.Office, people.Accounts}},
+	{"Colm Reddy", "viewer", "B-006", people.Roles{people.Viewer}},
 }
 
 // Password and PIN of everybody in the demo.

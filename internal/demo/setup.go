@@ -217,8 +217,8 @@ func staff(do do) {
 	hash, reservation := people.Hash(Password), people.Hash(PIN)
 	for _, w := range workers {
 		do(`
-			INSERT INTO people (name, login, role, password_hash, badge, pin_hash, site_id)
-			VALUES ($1, $2, $3, $4, $5, $6, 1)`, w.name, w.login, w.role, hash, w.badge, reservation)
+			INSERT INTO people (name, login, roles, password_hash, badge, pin_hash, site_id)
+			VALUES ($1, $2, $3, $4, $5, $6, 1)`, w.name, w.login, w.roles.Texts(), hash, w.badge, reservation)
 	}
 }
 

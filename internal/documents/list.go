@@ -36,7 +36,9 @@ type List[R interface{ Place() string }] struct {
 	Finish func(rows []R) error
 	// Header and Text are the columns of its file, and a row's text in each.
 	Header []string
-	Text   func(row R) []string
+	// Money are those columns that tell of it, which not everybody sees.
+	Money []string
+	Text  func(row R) []string
 }
 
 // Page reads a page, sorted by the key of a name.
@@ -61,7 +63,7 @@ const mostInFile = 100_000
 func (l List[R]) Table(
 	ctx context.Context, q sqlx.QueryerContext, sort string, down bool, args ...any,
 ) (exchange.Table, error) {
-	t := exchange.Table{Header: l.Header}
+	t := exchange.Table{Header: l.Header, Money: l.Money}
 	page, err := l.Page(ctx, q, sort, Asked{Down: down, Limit: mostInFile}, args...)
 	if err == nil && page.Next != "" {
 		err = refusal.New(refusal.TableLong, "", "%d rows are more than the %d that go into one file. Narrow the list.",

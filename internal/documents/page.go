@@ -29,7 +29,7 @@ func CutPage[R interface{ Place() string }](rows []R, limit int) (page []R, next
 // Totals are what the whole of a list comes to; they are told with its first page.
 type Totals struct {
 	Total *int                       `json:"total" doc:"How many rows there are in all, with the first page"`
-	Sums  map[string]decimal.Decimal `json:"sums,omitempty" doc:"What its columns of figures come to, with the first page"`
+	Sums  map[string]decimal.Decimal `json:"sums,omitempty" money:"sums" doc:"What its columns of figures come to, with the first page"`
 }
 
 // ReadTotals counts the rows of a query with these parameters, and adds up the columns that

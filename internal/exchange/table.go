@@ -8,6 +8,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"slices"
 	"strings"
 
 	"lanternrow/internal/core/refusal"
@@ -19,6 +20,26 @@ import (
 type Table struct {
 	Header []string
 	Rows   [][]string
+	// Money are the columns that tell of it, by their names.
+	Money []string
+}
+
+// Moneyless is the table without the columns that tell of money.
+func (t Table) Moneyless() Table {
+	out := Table{}
+	kept := func(cells []string) (left []string) {
+		for i, cell := range cells {
+			if !slices.Contains(t.Money, t.Header[i]) {
+				left = append(left, cell)
+			}
+		}
+		return left
+	}
+	out.Header = kept(t.Header)
+	for _, r := range t.Rows {
+		out.Rows = append(out.Rows, kept(r))
+	}
+	return out
 }
 
 // Formats that a table can be written in.

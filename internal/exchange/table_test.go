@@ -54,7 +54,7 @@ func TestATableComesBackAsItWent(t *testing.T) {
 // TestOthersReadWhatIsWritten lets Python's csv module read the CSV (RFC 4180), and
 // its zip and XML modules the XLSX.
 func TestOthersReadWhatIsWritten(t *testing.T) {
-	table := Table{[]string{"sku", "description"}, [][]string{{"0012", `a "wide" cloth, black`}, {"A;1", "two\nlines"}}}
+	table := Table{Header: []string{"sku", "description"}, Rows: [][]string{{"0012", `a "wide" cloth, black`}, {"A;1", "two\nlines"}}}
 	for format, script := range map[string]string{
 		CSV: `import csv,sys,io; print(list(csv.reader(io.TextIOWrapper(sys.stdin.buffer, encoding="utf-8",
 			    newline=""))))`,
@@ -88,7 +88,7 @@ func TestFilesAsPeopleSaveThem(t *testing.T) {
 		"empty rows about it": "\n\nsku,text\nA,b\n,\n\n", "spaces": " sku , Text \n A , b \n", "a row too short": "sku,text,\nA,b\n",
 	} {
 		got, err := Read([]byte(data))
-		want := Table{[]string{"sku", "text"}, [][]string{{"A", "b"}}}
+		want := Table{Header: []string{"sku", "text"}, Rows: [][]string{{"A", "b"}}}
 		if err != nil || !reflect.DeepEqual(got, want) {
 			t.Errorf("%s: %q, %v", name, got, err)
 		}

@@ -89,7 +89,7 @@ var numbering = map[Kind]documents.Numbers{
 func Create(ctx context.Context, tx *command.Tx, in New) (id int64, err error) {
 	// The second half of a transfer is made by whoever ships the first, at the other site.
 	if in.Shipment == 0 {
-		if err := tx.Person.MayActAt(ctx, tx, in.SiteID); err != nil {
+		if err := tx.At(ctx, in.SiteID); err != nil {
 			return 0, err
 		}
 	}

@@ -3,7 +3,6 @@ package invoicing
 import (
 	"context"
 	"fmt"
-	"slices"
 
 	"lanternrow/internal/connection"
 	"lanternrow/internal/core/pricing"
@@ -155,9 +154,9 @@ func mayInvoice(ctx context.Context, t shipping.Terms) error {
 	if err != nil {
 		return err
 	}
-	if slices.Contains(web.Office, p.Role) {
-		return p.May(web.Office)
+	if p.Roles.Has(web.Accounts...) {
+		return p.May(web.Accounts)
 	}
 	return refusal.New(refusal.InvoiceBarred, "invoice",
-		"Your role, %s, makes no invoices. Leave it to the customer's own setting, or ask a lead.", p.Role).Of(refusal.Forbidden)
+		"%s may make no invoices. Leave it to the customer's own setting, or ask one of: %s.", p.RoleWords(), web.Accounts).Of(refusal.Forbidden)
 }

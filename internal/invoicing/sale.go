@@ -28,8 +28,8 @@ type Sale struct {
 // SalePlan is what a sale comes to.
 type SalePlan struct {
 	Lines []SalePlanLine  `json:"lines" nullable:"false"`
-	Net   decimal.Decimal `json:"net"`
-	Total decimal.Decimal `json:"total"`
+	Net   decimal.Decimal `json:"net" money:"true"`
+	Total decimal.Decimal `json:"total" money:"true"`
 }
 
 // SalePlanLine is a line of a sale with its price.
@@ -37,7 +37,7 @@ type SalePlanLine struct {
 	SKU      string          `json:"sku"`
 	Quantity decimal.Decimal `json:"quantity"`
 	Price    decimal.Decimal `json:"price"`
-	Amount   decimal.Decimal `json:"amount"`
+	Amount   decimal.Decimal `json:"amount" money:"true"`
 }
 
 // Sales takes orders: it knows prices by customer, and what may be sold where.

@@ -19,7 +19,7 @@ func Schedule() schedules.Task {
 	return schedules.Task{
 		Name: "invoice-shipments", Title: "Invoice shipments", Help: "An invoice is made for each shipment that " +
 			"is not invoiced, and mailed where that is wanted.",
-		Uses: []string{"mail"}, Roles: web.Office,
+		Uses: []string{"mail"}, Roles: web.Accounts,
 		Preview: func(ctx context.Context, q sqlx.QueryerContext, site int32, _ schedules.Settings,
 			_ time.Time) (schedules.Work, error) {
 			open, err := allUninvoiced(ctx, q, site)

@@ -238,7 +238,7 @@ type Printed struct {
 // Print gives what waits to the site's printer, in order; only these jobs, when any are
 // named. What it has already is tried again at once.
 func Print(ctx context.Context, tx *command.Tx, site int32, only []int64) (Queue, error) {
-	if err := tx.Person.MayActAt(ctx, tx, site); err != nil {
+	if err := tx.At(ctx, site); err != nil {
 		return Queue{}, err
 	}
 	queue, err := Read(ctx, tx, site)
@@ -316,7 +316,7 @@ func recall(ctx context.Context, tx *command.Tx, jobs ...int64) error {
 
 // Discard takes a job out of the queue.
 func Discard(ctx context.Context, tx *command.Tx, site int32, job int64) (Queue, error) {
-	if err := tx.Person.MayActAt(ctx, tx, site); err != nil {
+	if err := tx.At(ctx, site); err != nil {
 		return Queue{}, err
 	}
 	result, err := tx.ExecContext(ctx, `
@@ -337,7 +337,7 @@ func Discard(ctx context.Context, tx *command.Tx, site int32, job int64) (Queue,
 
 // Again asks for copies of a label that was printed before.
 func Again(ctx context.Context, tx *command.Tx, site int32, job int64, n int) (Queue, error) {
-	if err := tx.Person.MayActAt(ctx, tx, site); err != nil {
+	if err := tx.At(ctx, site); err != nil {
 		return Queue{}, err
 	}
 	if n < 1 || n > mostCopies {

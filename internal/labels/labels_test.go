@@ -39,7 +39,7 @@ func act(
 // work lets the printer print what it was given, and reads what is left.
 func work(t *testing.T, h *world.House) (q labels.Queue, paper int) {
 	t.Helper()
-	if err := standin.Outbox(h.Runner).Work(context.Background()); err != nil {
+	if err := standin.Outbox(h.Runner, true).Work(context.Background()); err != nil {
 		t.Fatal(err)
 	}
 	q, err := labels.Read(context.Background(), h.App, world.Site)
@@ -281,7 +281,7 @@ func TestTwoWhoPrintAtOncePrintEachLabelOnce(t *testing.T) {
 	var all sync.WaitGroup
 	for range 8 {
 		all.Go(func() {
-			if err := standin.Outbox(h.Runner).Work(context.Background()); err != nil {
+			if err := standin.Outbox(h.Runner, true).Work(context.Background()); err != nil {
 				t.Error(err)
 			}
 		})

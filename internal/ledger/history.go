@@ -31,7 +31,7 @@ type HistoryLine struct {
 	ToCondition   string          `db:"to_condition" json:"to_condition"`
 	Quantity      decimal.Decimal `db:"quantity" json:"quantity"`
 	// Value is what the goods carried with them, to the cent.
-	Value decimal.Decimal `db:"value" json:"value" doc:"What the goods cost, in all"`
+	Value decimal.Decimal `db:"value" json:"value" money:"true" doc:"What the goods cost, in all"`
 	// FromAfter and ToAfter are the item's quantity at the two locations after it; nil
 	// outside, where nothing is counted.
 	FromAfter *decimal.Decimal `db:"from_location_after" json:"from_after"`

@@ -102,7 +102,7 @@ func PostLast(ctx context.Context, tx *command.Tx, h Head, moves []Move) error {
 // mayMove refuses moves at a site that whoever makes them may not act at. It asks nothing of most people, who may act
 // at all.
 func mayMove(ctx context.Context, tx *command.Tx, moves []Move) error {
-	if !tx.Person.Restricted() {
+	if tx.Anywhere() {
 		return nil
 	}
 	locations := make([]int32, 0, 2*len(moves))
@@ -118,7 +118,7 @@ func mayActIn(ctx context.Context, tx *command.Tx, locations ...int32) error {
 		SELECT DISTINCT site_id FROM locations WHERE id = ANY($1) AND site_id IS NOT NULL ORDER BY 1`, locations); err != nil {
 		return fmt.Errorf("reading the sites of locations: %w", err)
 	}
-	return tx.Person.MayActAt(ctx, tx, sites...)
+	return tx.At(ctx, sites...)
 }
 
 const postQuery = `SELECT ledger_post($1, $2)`
@@ -154,7 +154,7 @@ type Stock struct {
 // serials it reserves so many of those that lie there, unless one is named. What is not free is a
 // Shortage. The line's order is held; the stock is locked here.
 func Reserve(ctx context.Context, tx *command.Tx, s Stock, line int64, quantity decimal.Decimal) (int64, error) {
-	if tx.Person.Restricted() {
+	if !tx.Anywhere() {
 		if err := mayActIn(ctx, tx, s.Location); err != nil {
 			return 0, err
 		}
@@ -222,7 +222,7 @@ func Unreserve(ctx context.Context, tx *command.Tx, reservation int64) error {
 // so that what still fits into them stays true between plan and post. It refuses bins of a site that
 // whoever would change them may not act at.
 func LockBins(ctx context.Context, tx *command.Tx, locations []int32) error {
-	if tx.Person.Restricted() {
+	if !tx.Anywhere() {
 		if err := mayActIn(ctx, tx, locations...); err != nil {
 			return err
 		}

@@ -58,7 +58,7 @@ var numbering = map[Kind]documents.Numbers{
 // Create writes an order without lines, wanted on the day of the command unless in says
 // otherwise, and returns its id.
 func Create(ctx context.Context, tx *command.Tx, in New) (id int64, err error) {
-	if err := tx.Person.MayActAt(ctx, tx, in.SiteID); err != nil {
+	if err := tx.At(ctx, in.SiteID); err != nil {
 		return 0, err
 	}
 	n := numbering[in.Kind]

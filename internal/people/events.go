@@ -25,6 +25,7 @@ const (
 	PasswordSet       EventKind = "password_set"
 	PINSet            EventKind = "pin_set"
 	BadgePrinted      EventKind = "badge_printed"
+	StandInTold       EventKind = "stand_in_told"
 )
 
 // An Event is kept for good. Person is whom it is about, and By who did it: 0 where nobody is known, or where it was done

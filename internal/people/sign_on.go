@@ -109,10 +109,10 @@ type way struct {
 
 var (
 	byPassword = way{field: "login", wrong: "The name or the password is wrong.",
-		query: `SELECT id, name, login, role, site_id, sites, password_hash AS hash, password_given AS given
+		query: `SELECT id, name, login, roles, site_id, sites, password_hash AS hash, password_given AS given
 		          FROM people WHERE login = $1 AND ended_at IS NULL`}
 	byBadge = way{field: "badge", wrong: "The badge or the PIN is wrong.", badge: true,
-		query: `SELECT id, name, login, role, site_id, sites, coalesce(pin_hash, '') AS hash, pin_given AS given
+		query: `SELECT id, name, login, roles, site_id, sites, coalesce(pin_hash, '') AS hash, pin_given AS given
 		          FROM people WHERE badge = $1 AND ended_at IS NULL`}
 )
 
@@ -186,7 +186,7 @@ func (s *Service) check(ctx context.Context, w way, subject, secret string) (Per
 const confirmed = 10 * time.Minute
 
 // Confirm takes the password of whoever is signed on with the token, by badge: for a
-// while the session is good for all that the role may do.
+// while the session is good for all that their roles may do.
 func (s *Service) Confirm(ctx context.Context, token, password string) (Session, error) {
 	session, err := s.Session(ctx, token)
 	if err != nil {
@@ -298,7 +298,7 @@ func (s *Service) Session(ctx context.Context, token string) (Session, error) {
 		Must Secret
 	}
 	err := s.db.GetContext(ctx, &row, `
-		SELECT p.id, p.name, p.login, p.role, p.site_id, p.sites, s.csrf,
+		SELECT p.id, p.name, p.login, p.roles, p.site_id, p.sites, s.csrf,
 		       s.badge AND coalesce(s.confirmed_until < now(), true) AS badge,
 		       CASE WHEN s.badge AND p.pin_given THEN 'pin' WHEN NOT s.badge AND p.password_given THEN 'password' ELSE '' END AS must
 		  FROM sessions s JOIN people p ON p.id = s.person_id

@@ -31,7 +31,7 @@ type Cover struct {
 	Short      decimal.Decimal `db:"-" json:"short"`
 	SupplierID int32           `db:"supplier_id" json:"supplier_id" doc:"Of whom it was bought last; 0 when it never was"`
 	Supplier   string          `db:"supplier" json:"supplier"`
-	Price      decimal.Decimal `db:"price" json:"price"`
+	Price      decimal.Decimal `db:"price" json:"price" money:"true"`
 	// Elsewhere is what other sites have to spare of what is short.
 	Elsewhere []availability.Elsewhere `db:"-" json:"elsewhere" nullable:"false"`
 }

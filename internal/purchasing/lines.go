@@ -13,6 +13,7 @@ import (
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/documents"
 	"lanternrow/internal/inbound"
+	"lanternrow/internal/people"
 	"lanternrow/internal/platform/command"
 
 	"github.com/shopspring/decimal"
@@ -22,9 +23,11 @@ import (
 // first, and what becomes of them is written last, each in a fixed number of statements.
 type writing struct {
 	// there are the lines that the order has already.
-	there   []Line
-	items   catalog.LineItems
-	offers  map[int32]catalog.Offer
+	there  []Line
+	items  catalog.LineItems
+	offers map[int32]catalog.Offer
+	// by is who writes them.
+	by      people.Person
 	added   []writtenLine
 	changed []writtenLine
 }
@@ -51,7 +54,7 @@ func (o Order) writeLines(ctx context.Context, tx *command.Tx, lines []NewLine) 
 	if err != nil {
 		return err
 	}
-	w := &writing{there: o.Lines, items: items, offers: offers}
+	w := &writing{there: o.Lines, items: items, offers: offers, by: tx.Person}
 	for i, l := range lines {
 		if err := w.keep(i, l); err != nil {
 			return err
@@ -83,14 +86,8 @@ func (w *writing) keep(i int, l NewLine) error {
 	if err != nil {
 		return err
 	}
-	out.price = item.Cost
-	if offered := w.offers[item.ID].Price; offered != nil {
-		out.price = *offered
-	}
-	if l.Price != "" {
-		if out.price, err = measure.ParsePrice(field+".price", l.Price); err != nil {
-			return err
-		}
+	if out.price, err = w.priceOf(field, l, item); err != nil {
+		return err
 	}
 	out.NewLine = inbound.NewLine{Item: item.ID, Text: l.Text, Pack: l.PackID, Quantity: quantity,
 		Allowance: receiving.Allowance{Short: item.ShortPct, Over: item.OverPct}, Covers: l.covers}
@@ -100,6 +97,32 @@ func (w *writing) keep(i int, l NewLine) error {
 	}
 	w.changed = append(w.changed, out)
 	return w.mayChange(field, i, out)
+}
+
+// priceOf is what a base unit of a line costs: as it is typed, as it was, or else as the supplier sells it or what the item
+// costs. Only who sees prices types others.
+func (w *writing) priceOf(field string, l NewLine, item catalog.Item) (decimal.Decimal, error) {
+	price := item.Cost
+	if offered := w.offers[item.ID].Price; offered != nil {
+		price = *offered
+	}
+	if was := lineByID(w.there, l.ID); l.ID != 0 && was.ItemID == l.ItemID {
+		price = was.Price
+	}
+	if l.Price == "" {
+		return price, nil
+	}
+	typed, err := measure.ParsePrice(field+".price", l.Price)
+	if err == nil && !typed.Equal(price) && !w.by.SeesMoney() {
+		err = pricesBarred(field+".price", w.by)
+	}
+	return typed, err
+}
+
+// pricesBarred refuses prices of somebody who does not see them.
+func pricesBarred(field string, by people.Person) error {
+	return refusal.New(refusal.Role, field, "%s may set no prices. Leave it empty, or ask one of: %s.", by.RoleWords(), people.Desk).
+		Of(refusal.Forbidden)
 }
 
 // itemOf is the line's item, none for a line that says what it is. It refuses an item that

@@ -52,7 +52,7 @@ func Register(r *web.Router) {
 			OrderFilter
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			return web.TableFile("purchase-orders", in.Format)(ordersTable(ctx, db, in.Site, in.List, in.OrderFilter))
+			return web.TableFile(ctx, "purchase-orders", in.Format)(ordersTable(ctx, db, in.Site, in.List, in.OrderFilter))
 		})
 	registerNeeds(r)
 	registerOrders(r)
@@ -128,7 +128,7 @@ func registerOrders(r *web.Router) {
 	web.Command(r, "/purchase-orders/{id}/mail", "mail-purchase-order", "Send the order's paper to its supplier",
 		web.Inbound,
 		func(ctx context.Context, tx *command.Tx, in *byID) (Order, error) { return MailOrder(ctx, tx, in.ID) })
-	web.Paper(r, "/purchase-orders/{id}/order.pdf", "print-purchase-order", "The order's paper",
+	web.PaperFor(r, web.Desk, "/purchase-orders/{id}/order.pdf", "print-purchase-order", "The order's paper",
 		func(ctx context.Context, in *byID) (string, []byte, error) {
 			o, pdf, err := orderPaper(ctx, db, in.ID)
 			return o.Number, pdf, err
@@ -149,7 +149,7 @@ func registerOrders(r *web.Router) {
 func registerQuotes(r *web.Router) {
 	db := r.Reads
 	web.Query(r, http.MethodGet, "/purchase-orders/{id}/answers", "list-answers",
-		"What suppliers that were asked for a request offer, line by line", web.Everyone,
+		"What suppliers that were asked for a request offer, line by line", web.Desk,
 		func(ctx context.Context, in *struct {
 			ID int64 `path:"id"`
 		}) ([]Answer, error) {
@@ -200,7 +200,7 @@ func registerPapers(r *web.Router) {
 // registerInvoices adds the suppliers' invoices for an order.
 func registerInvoices(r *web.Router) {
 	web.Command(r, "/purchase-orders/{id}/invoices/{invoice}/take-back", "take-invoice-back",
-		"Take a supplier's invoice back by a counter-entry", web.Office,
+		"Take a supplier's invoice back by a counter-entry", web.Accounts,
 		func(ctx context.Context, tx *command.Tx, in *struct {
 			ID      int64 `path:"id"`
 			Invoice int64 `path:"invoice"`
@@ -211,7 +211,7 @@ func registerInvoices(r *web.Router) {
 			return TakeInvoiceBack(ctx, tx, in.ID, in.Invoice, in.Body.Reason)
 		})
 	web.Command(r, "/purchase-orders/{id}/invoices/{invoice}/match", "match-invoice",
-		"Match an invoice that waited for its goods", web.Office,
+		"Match an invoice that waited for its goods", web.Accounts,
 		func(ctx context.Context, tx *command.Tx, in *struct {
 			ID      int64 `path:"id"`
 			Invoice int64 `path:"invoice"`
@@ -219,7 +219,7 @@ func registerInvoices(r *web.Router) {
 			return MatchInvoice(ctx, tx, in.ID, in.Invoice)
 		})
 	web.Command(r, "/purchase-orders/{id}/invoices", "enter-invoice",
-		"Enter a supplier's invoice, matched with what was ordered and what came", web.Office,
+		"Enter a supplier's invoice, matched with what was ordered and what came", web.Accounts,
 		func(ctx context.Context, tx *command.Tx, in *struct {
 			ID   int64 `path:"id"`
 			Body NewSupplierInvoice
@@ -227,7 +227,7 @@ func registerInvoices(r *web.Router) {
 			return EnterSupplierInvoice(ctx, tx, in.ID, in.Body)
 		})
 	web.Query(r, http.MethodPost, "/purchase-orders/{id}/invoices/preview", "preview-invoice",
-		"What an invoice would make goods that came cost more or less", web.Office,
+		"What an invoice would make goods that came cost more or less", web.Accounts,
 		func(ctx context.Context, in *struct {
 			ID   int64 `path:"id"`
 			Body NewSupplierInvoice
@@ -241,7 +241,7 @@ func registerInvoices(r *web.Router) {
 // registerFreight adds the carriers' invoices for an order's freight.
 func registerFreight(r *web.Router) {
 	web.Command(r, "/purchase-orders/{id}/freight", "enter-freight",
-		"Enter a carrier's invoice for an order's freight, borne by what came", web.Office,
+		"Enter a carrier's invoice for an order's freight, borne by what came", web.Accounts,
 		func(ctx context.Context, tx *command.Tx, in *struct {
 			ID   int64 `path:"id"`
 			Body NewFreightInvoice
@@ -249,7 +249,7 @@ func registerFreight(r *web.Router) {
 			return EnterFreight(ctx, tx, in.ID, in.Body)
 		})
 	web.Query(r, http.MethodPost, "/purchase-orders/{id}/freight/preview", "preview-freight",
-		"What freight would make goods that came cost more or less", web.Office,
+		"What freight would make goods that came cost more or less", web.Accounts,
 		func(ctx context.Context, in *struct {
 			ID   int64 `path:"id"`
 			Body NewFreightInvoice

@@ -13,6 +13,7 @@ import (
 	"lanternrow/internal/documents"
 	"lanternrow/internal/inbound"
 	"lanternrow/internal/ledger"
+	"lanternrow/internal/people"
 	"lanternrow/internal/platform/command"
 
 	"github.com/jmoiron/sqlx"
@@ -113,24 +114,33 @@ func (t OrderTerms) keep(ctx context.Context, tx *command.Tx, order int64) error
 	if err := carriers.RequireOn(ctx, tx, carriers.Inbound, order, t.Carrier); err != nil {
 		return err
 	}
-	freight := decimal.Zero
-	if t.Freight != "" {
-		if freight, err = wholeHundredths("freight", t.Freight); err != nil {
-			return err
-		}
-	}
-	by := t.FreightBy
-	if by == "" {
-		by = "value"
+	freight, err := t.freight(tx.Person)
+	if err != nil {
+		return err
 	}
 	_, err = tx.ExecContext(ctx, `
 		WITH o AS (UPDATE inbound_orders SET expected_on = $2, carrier = $3 WHERE id = $1)
-		UPDATE purchase_orders SET terms = $4, freight = $5, freight_by = $6 WHERE order_id = $1`,
-		order, expected, t.Carrier, t.Terms, freight, by)
+		UPDATE purchase_orders SET terms = $4, freight = coalesce($5, freight),
+		       freight_by = coalesce(nullif($6, ''), freight_by) WHERE order_id = $1`,
+		order, expected, t.Carrier, t.Terms, freight, t.FreightBy)
 	if err != nil {
 		return fmt.Errorf("writing an order's terms: %w", err)
 	}
 	return nil
+}
+
+// freight is what freight costs; nothing where it stays, since whoever writes the terms sees no money.
+func (t OrderTerms) freight(by people.Person) (*decimal.Decimal, error) {
+	switch {
+	case !by.SeesMoney() && t.Freight != "":
+		return nil, pricesBarred("freight", by)
+	case !by.SeesMoney():
+		return nil, nil
+	case t.Freight == "":
+		return &decimal.Zero, nil
+	}
+	freight, err := wholeHundredths("freight", t.Freight)
+	return &freight, err
 }
 
 // Amend changes an open order: its terms, and its lines as far as nothing came on them.

@@ -26,11 +26,11 @@ type Order struct {
 	QuoteUntil *string         `db:"quote_until" json:"quote_until"`
 	Carrier    string          `db:"carrier" json:"carrier"`
 	Terms      string          `db:"terms" json:"terms"`
-	Freight    decimal.Decimal `db:"freight" json:"freight"`
+	Freight    decimal.Decimal `db:"freight" json:"freight" money:"true"`
 	FreightBy  string          `db:"freight_by" json:"freight_by" enum:"value,weight"`
 	// Value is what its lines and the freight come to. Above ApproveAbove a lead has to
 	// approve it before it is placed.
-	Value        decimal.Decimal  `db:"value" json:"value"`
+	Value        decimal.Decimal  `db:"value" json:"value" money:"true"`
 	ApproveAbove *decimal.Decimal `db:"approve_above" json:"approve_above"`
 	ApprovedBy   string           `db:"approved_by" json:"approved_by"`
 	Email        string           `db:"email" json:"email" doc:"Where the supplier gets mail"`
@@ -63,12 +63,12 @@ type OrderPage struct {
 type Line struct {
 	inbound.Line
 	NeededOn *string         `json:"needed_on"`
-	Price    decimal.Decimal `json:"price"`
+	Price    decimal.Decimal `json:"price" money:"true"`
 	Invoiced decimal.Decimal `json:"invoiced"`
 	// Freight is what it bears of the freight; Landed is the price of a base unit with
 	// it.
 	Freight receiving.Freight `json:"freight"`
-	Landed  decimal.Decimal   `json:"landed"`
+	Landed  decimal.Decimal   `json:"landed" money:"true"`
 }
 
 // A Invoice is what a supplier asks to be paid for an order.
@@ -77,7 +77,7 @@ type Invoice struct {
 	Number     string          `db:"number" json:"number"`
 	InvoicedOn string          `db:"invoiced_on" json:"invoiced_on"`
 	Person     string          `db:"person" json:"person"`
-	Amount     decimal.Decimal `db:"amount" json:"amount"`
+	Amount     decimal.Decimal `db:"amount" json:"amount" money:"true"`
 	// Counter is true for an entry that takes one back, for Reason; TakenBack for one that is.
 	Counter   bool   `db:"counter" json:"counter"`
 	TakenBack bool   `db:"taken_back" json:"taken_back"`
@@ -129,7 +129,7 @@ type Suggested struct {
 	Supplier   string          `json:"supplier"`
 	// PackID is the pack it would be bought in; 0 is the base unit.
 	PackID int32           `json:"pack_id"`
-	Price  decimal.Decimal `json:"price"`
+	Price  decimal.Decimal `json:"price" money:"true"`
 	// ExpectedOn is when it would come if it were ordered today.
 	ExpectedOn string               `json:"expected_on"`
 	Suggest    receiving.Suggestion `json:"suggest"`
@@ -158,7 +158,7 @@ type NewLine struct {
 	Text     string `json:"text,omitempty" maxLength:"120"`
 	PackID   int32  `json:"pack_id,omitempty" doc:"The quantity counts these packs; base units without"`
 	Quantity string `json:"quantity" maxLength:"40"`
-	Price    string `json:"price,omitempty" maxLength:"40" doc:"For a base unit; the item's cost without"`
+	Price    string `json:"price,omitempty" maxLength:"40" doc:"For a base unit; without, what it was, or else what the supplier or the item costs"`
 	NeededOn string `json:"needed_on,omitempty"`
 
 	// covers is the sales line that it is bought for.

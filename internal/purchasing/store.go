@@ -117,7 +117,7 @@ func listOrders(
 func ordersTable(
 	ctx context.Context, q sqlx.QueryerContext, site int32, list string, f OrderFilter,
 ) (exchange.Table, error) {
-	t := exchange.Table{Header: []string{"number", "supplier", "expected_on", "state", "late", "lines", "value",
+	t := exchange.Table{Money: []string{"value", "freight"}, Header: []string{"number", "supplier", "expected_on", "state", "late", "lines", "value",
 		"freight", "terms", "carrier", "began_as", "approved_by", "note"}}
 	for after := ""; ; {
 		by, err := sorting(list, "", false, after)

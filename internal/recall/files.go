@@ -95,6 +95,7 @@ func (g Goods) parts() (out []part) {
 // Mail tells each customer who has some of the goods of a recall, and has an address for mail, what it got, from the
 // site that it got them from first; it returns how many were told, and who was not.
 func Mail(ctx context.Context, tx *command.Tx, id int64) (Told, error) {
+	tx.Nowhere()
 	told := Told{Unaddressed: []string{}}
 	r, err := readRecall(ctx, tx, id)
 	if err != nil {

@@ -72,7 +72,7 @@ func registerTraces(r *web.Router) {
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
 			t, err := Follow(ctx, db, in.Source, in.ID)
-			return web.TableFile("recall", in.Format)(t.table(), err)
+			return web.TableFile(ctx, "recall", in.Format)(t.table(), err)
 		})
 	web.Download(r, "/traces/{source}/{id}/events", "export-events", "Every move of the goods as EPCIS 2.0 events, for trading partners",
 		map[string]string{"jsonld": "application/ld+json"},
@@ -112,6 +112,6 @@ func registerCustomers(r *web.Router) {
 			Down   bool   `query:"down"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			return web.TableFile("got", in.Format)(got.Table(ctx, db, in.Sort, in.Down, in.ID))
+			return web.TableFile(ctx, "got", in.Format)(got.Table(ctx, db, in.Sort, in.Down, in.ID))
 		})
 }

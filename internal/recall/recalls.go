@@ -145,6 +145,8 @@ func (in Begun) read(ctx context.Context, q sqlx.QueryerContext) (s scope, err e
 
 // Begin begins a recall, and holds what is left of its goods at every site at once; a drill holds nothing.
 func Begin(ctx context.Context, tx *command.Tx, in Begun) (Recall, error) {
+	// It holds what is left at every site, wherever the lead works.
+	tx.Nowhere()
 	// One begins at a time, so that two never call the same goods back.
 	if _, err := tx.ExecContext(ctx, `SELECT pg_advisory_xact_lock(hashtextextended('recalls', 0))`); err != nil {
 		return Recall{}, fmt.Errorf("holding the recalls: %w", err)
@@ -300,6 +302,7 @@ type Cleared struct {
 
 // Clear lets held goods go again: what was held is good where it is, or goes off the books.
 func Clear(ctx context.Context, tx *command.Tx, id int64, in Cleared) (Recall, error) {
+	tx.Nowhere()
 	r, err := lock(ctx, tx, id)
 	if err != nil {
 		return r, err
@@ -375,6 +378,7 @@ func lock(ctx context.Context, tx *command.Tx, id int64) (Recall, error) {
 // End ends a recall and keeps what its page says now. Goods that are still held stay so until they are cleared: it is
 // refused before.
 func End(ctx context.Context, tx *command.Tx, id int64) (Recall, error) {
+	tx.Nowhere()
 	r, err := lock(ctx, tx, id)
 	if err != nil {
 		return r, err

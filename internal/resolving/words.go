@@ -60,7 +60,7 @@ func (r *Reading) readNamed(ctx context.Context, q sqlx.QueryerContext, site int
 			WHERE number = upper($1) AND state <> 'removed'
 			UNION ALL SELECT 'shipment', id, number, 'shipment, ' || carrier, true FROM shipments
 			WHERE number = upper($1)
-			UNION ALL SELECT 'person', id::bigint, login, name || ', ' || role, login = lower($1) FROM people
+			UNION ALL SELECT 'person', id::bigint, login, name || ', ' || array_to_string(roles, ', '), login = lower($1) FROM people
 			WHERE lower(name) LIKE lower($3) || '%' OR badge = upper($1)
 		) AS t (kind, id, code, label, exact) ORDER BY exact DESC, code LIMIT $4`,
 		text, site, database.LikeLiteral(text), most)
@@ -76,7 +76,7 @@ func (r *Reading) readNamed(ctx context.Context, q sqlx.QueryerContext, site int
 func (r *Reading) readParts(ctx context.Context, q sqlx.QueryerContext, site int32, text string) error {
 	err := sqlx.SelectContext(ctx, q, &r.Found, `
 		SELECT kind, id, code, label, outbound FROM (
-			SELECT 'person' AS kind, id::bigint, login AS code, name || ', ' || role AS label, false AS outbound, 1 AS rank
+			SELECT 'person' AS kind, id::bigint, login AS code, name || ', ' || array_to_string(roles, ', ') AS label, false AS outbound, 1 AS rank
 			  FROM people WHERE name ILIKE '%' || $1 || '%'
 			UNION ALL
 			SELECT kind, id, code, name, false, 2 FROM parties

@@ -73,22 +73,22 @@ func registerSupplierCredits(r *web.Router) {
 		Sort string `query:"sort" enum:"since,supplier,item,expected" default:"since"`
 	}
 	web.Query(r, http.MethodGet, "/supplier-credits", "list-supplier-credits",
-		"What suppliers credited, or are to, for goods that went back to them", web.Everyone,
+		"What suppliers credited, or are to, for goods that went back to them", web.Desk,
 		func(ctx context.Context, in *struct {
 			Whose
 			documents.Asked
 		}) (documents.Page[SupplierCredit], error) {
 			return supplierCredits.Page(ctx, db, in.Sort, in.Asked, in.Site, in.Open)
 		})
-	web.Download(r, "/supplier-credits/export", "export-supplier-credits", "The same as CSV or XLSX", exchange.Types,
+	web.DownloadFor(r, web.Desk, "/supplier-credits/export", "export-supplier-credits", "The same as CSV or XLSX", exchange.Types,
 		func(ctx context.Context, in *struct {
 			Whose
 			Down   bool   `query:"down"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			return web.TableFile("supplier-credits", in.Format)(supplierCredits.Table(ctx, db, in.Sort, in.Down, in.Site, in.Open))
+			return web.TableFile(ctx, "supplier-credits", in.Format)(supplierCredits.Table(ctx, db, in.Sort, in.Down, in.Site, in.Open))
 		})
-	web.Command(r, "/supplier-credits/{id}", "note-supplier-credit", "Note what a supplier credited", web.Office,
+	web.Command(r, "/supplier-credits/{id}", "note-supplier-credit", "Note what a supplier credited", web.Accounts,
 		func(ctx context.Context, tx *command.Tx, in *onReturn[NewSupplierCredit]) (SupplierCredit, error) {
 			return NoteCredit(ctx, tx, in.ID, in.Body)
 		})
@@ -115,7 +115,7 @@ func registerTells(r *web.Router) {
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
 			told, err := tell(ctx, db, in.Site, in.By, in.Days, r.Runner.Now())
-			return web.TableFile("returns-by-"+in.By, in.Format)(told.table(), err)
+			return web.TableFile(ctx, "returns-by-"+in.By, in.Format)(told.table(), err)
 		})
 }
 
@@ -151,14 +151,14 @@ func registerSteps(r *web.Router) {
 			return Repaired(ctx, tx, in.ID, in.Body.Version, in.Body.DecisionID)
 		})
 	web.Query(r, http.MethodGet, "/returns/{id}/creditable", "list-creditable",
-		"Invoices of the customer that a return's goods may be credited against", web.Office,
+		"Invoices of the customer that a return's goods may be credited against", web.Accounts,
 		func(ctx context.Context, in *byID) ([]invoicing.Creditable, error) { return creditable(ctx, db, in.ID) })
 	web.Query(r, http.MethodPost, "/returns/{id}/settle/preview", "preview-settle-return",
-		"What the customer would get in money", web.Office,
+		"What the customer would get in money", web.Accounts,
 		func(ctx context.Context, in *onReturn[Settling]) (*invoicing.ReturnPlan, error) {
 			return planSettling(ctx, db, in.ID, in.Body, r.Runner.Now())
 		})
-	web.Command(r, "/returns/{id}/settle", "settle-return", "Give the customer the money for a return", web.Office,
+	web.Command(r, "/returns/{id}/settle", "settle-return", "Give the customer the money for a return", web.Accounts,
 		func(ctx context.Context, tx *command.Tx, in *onReturn[Settling]) (Return, error) {
 			return Settle(ctx, tx, in.ID, in.Body)
 		})
@@ -194,6 +194,6 @@ func registerList(r *web.Router) {
 			Down   bool   `query:"down"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			return web.TableFile("returns", in.Format)(returned.Table(ctx, db, in.Sort, in.Down, in.Site, in.Open))
+			return web.TableFile(ctx, "returns", in.Format)(returned.Table(ctx, db, in.Sort, in.Down, in.Site, in.Open))
 		})
 }

@@ -107,12 +107,12 @@ type Decision struct {
 	Fate Fate  `json:"fate" enum:"stock,quarantine,damaged,repair,supplier,scrap"`
 	// What its supplier credited for it; empty while that is expected.
 	CreditNumber string           `json:"credit_number"`
-	Credited     *decimal.Decimal `json:"credited"`
+	Credited     *decimal.Decimal `json:"credited" money:"true"`
 	Outbound     string           `json:"outbound" doc:"The order that it goes out with: to its supplier, or repaired to its customer"`
 	Quantity     decimal.Decimal  `json:"quantity"`
 	Serials      string           `json:"serials"`
 	Reason       string           `json:"reason"`
-	Value        decimal.Decimal  `json:"value" doc:"What it was worth, where it was scrapped or goes back to its supplier"`
+	Value        decimal.Decimal  `json:"value" money:"true" doc:"What it was worth, where it was scrapped or goes back to its supplier"`
 	By           string           `json:"by"`
 	At           time.Time        `json:"at"`
 }

@@ -54,6 +54,7 @@ func Register(r *web.Router) {
 				Name string `json:"name" maxLength:"40"`
 			}
 		}) ([]View, error) {
+			tx.Nowhere()
 			if _, err := tx.ExecContext(ctx, `
 				DELETE FROM saved_views WHERE person_id = $1 AND list = $2 AND name = $3`,
 				tx.Person.ID, in.List, in.Body.Name); err != nil {
@@ -68,6 +69,7 @@ func Keep(ctx context.Context, tx *command.Tx, name string, v View) ([]View, err
 	if v.Name = strings.TrimSpace(v.Name); v.Name == "" {
 		return nil, refusal.New(refusal.NameMissing, "name", "Give the view a name to find it by.")
 	}
+	tx.Nowhere()
 	raw, err := json.Marshal(v.Settings)
 	if err != nil {
 		return nil, fmt.Errorf("keeping a view: %w", err)

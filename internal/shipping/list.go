@@ -52,7 +52,7 @@ func List(
 
 // Table is a list of shipments to be exported.
 func Table(ctx context.Context, q sqlx.QueryerContext, site int32, text string) (exchange.Table, error) {
-	t := exchange.Table{Header: []string{"number", "state", "order", "customer", "carrier", "shipped_at", "shipped_by",
+	t := exchange.Table{Money: []string{"rate"}, Header: []string{"number", "state", "order", "customer", "carrier", "shipped_at", "shipped_by",
 		"tracking", "rate", "vehicle", "invoiced"}}
 	page, err := List(ctx, q, site, text, documents.Sorting{Key: SortKeys["number"], Down: true}, 100_000)
 	for _, d := range page.Shipments {

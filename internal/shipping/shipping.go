@@ -28,7 +28,7 @@ type Shipment struct {
 	ShippedBy string           `db:"shipped_by" json:"shipped_by"`
 	SiteID    int32            `db:"site_id" json:"site_id"`
 	Tracking  string           `db:"tracking" json:"tracking" doc:"The carrier's number; empty while it gave none"`
-	Rate      *decimal.Decimal `db:"rate" json:"rate"`
+	Rate      *decimal.Decimal `db:"rate" json:"rate" money:"true"`
 	Said      string           `db:"carrier_said" json:"said" doc:"Why the carrier gave no number"`
 	Load      string           `db:"load" json:"load" doc:"The vehicle that it left on"`
 	Invoiced  string           `db:"invoiced" json:"invoiced" doc:"The invoice that follows it; empty while there is none"`

@@ -17,13 +17,13 @@ import (
 
 // Wish is who somebody is to be.
 type Wish struct {
-	Version int32       `json:"version,omitempty" doc:"Of whom is changed"`
-	Name    string      `json:"name" maxLength:"80"`
-	Login   string      `json:"login" maxLength:"60"`
-	Role    people.Role `json:"role" enum:"lead,receiver,picker,office,viewer"`
-	SiteID  int32       `json:"site_id"`
-	Sites   []int32     `json:"sites" maxItems:"500" nullable:"false" doc:"The sites that they may act at; all where none is named"`
-	Badge   string      `json:"badge,omitempty" maxLength:"40" doc:"What their badge says; without, they have none"`
+	Version int32        `json:"version,omitempty" doc:"Of whom is changed"`
+	Name    string       `json:"name" maxLength:"80"`
+	Login   string       `json:"login" maxLength:"60"`
+	Roles   people.Roles `json:"roles" minItems:"1" maxItems:"20" nullable:"false" enum:"lead,receiver,picker,office,accounts,viewer"`
+	SiteID  int32        `json:"site_id"`
+	Sites   []int32      `json:"sites" maxItems:"500" nullable:"false" doc:"The sites that they may act at; all where none is named"`
+	Badge   string       `json:"badge,omitempty" maxLength:"40" doc:"What their badge says; without, they have none"`
 }
 
 // Newcomer is a Wish with what its person signs on with at first.
@@ -43,11 +43,14 @@ func (w *Wish) read(ctx context.Context, q sqlx.QueryerContext, by people.Person
 	if w.Sites == nil {
 		w.Sites = []int32{}
 	}
+	w.Roles = w.Roles.Sorted()
 	slices.Sort(w.Sites)
 	w.Sites = slices.Compact(w.Sites)
 	switch {
 	case w.Name == "":
 		return refusal.New(refusal.FieldMissing, "name", "Write the name as it is to stand in the trail.")
+	case len(w.Roles) == 0:
+		return refusal.New(refusal.FieldMissing, "roles", "Say what they work as: one or several of %s.", people.Every)
 	case w.Login == "" || strings.ContainsAny(w.Login, " \t"):
 		return refusal.New(refusal.FieldMissing, "login", "Write a sign-on name without spaces.")
 	case len(w.Sites) > 0 && !slices.Contains(w.Sites, w.SiteID):
@@ -94,6 +97,7 @@ func Add(ctx context.Context, tx *command.Tx, in Newcomer) (Member, error) {
 	if err := in.read(ctx, tx, tx.Person); err != nil {
 		return Member{}, err
 	}
+	tx.Nowhere()
 	hash, pin := "", (*string)(nil)
 	if in.Password != "" || in.chose {
 		if err := people.Password.Check("password", in.Password, in.Login); err != nil {
@@ -113,12 +117,12 @@ func Add(ctx context.Context, tx *command.Tx, in Newcomer) (Member, error) {
 	}
 	var id int32
 	if err := tx.GetContext(ctx, &id, `
-		INSERT INTO people (name, login, role, site_id, sites, badge, password_hash, pin_hash, password_given, pin_given)
+		INSERT INTO people (name, login, roles, site_id, sites, badge, password_hash, pin_hash, password_given, pin_given)
 		VALUES ($1, $2, $3, $4, $5, nullif($6, ''), $7, $8::text, $9, $8::text IS NOT NULL) RETURNING id`,
-		in.Name, in.Login, in.Role, in.SiteID, in.Sites, in.Badge, hash, pin, hash != "" && !in.chose); err != nil {
+		in.Name, in.Login, in.Roles.Texts(), in.SiteID, in.Sites, in.Badge, hash, pin, hash != "" && !in.chose); err != nil {
 		return Member{}, taken(err, in.Wish)
 	}
-	return told(ctx, tx, id, people.PersonAdded, fmt.Sprintf("%s, %s", in.Login, in.Role))
+	return told(ctx, tx, id, people.PersonAdded, fmt.Sprintf("%s, %s", in.Login, in.Roles))
 }
 
 // told keeps what was done to somebody's access, and reads them anew.
@@ -143,8 +147,12 @@ func hold(ctx context.Context, tx *command.Tx, id, version int32) (Member, error
 		return m, refusal.New(refusal.Stale, "version", "%s was changed meanwhile. Look at what is there now, and change that.", m.Name).
 			Of(refusal.Conflict)
 	}
+	tx.Nowhere()
 	return m, within(ctx, tx, tx.Person, m.Sites)
 }
+
+// leads tells whether the member is a lead of all sites.
+func (m Member) leads() bool { return m.Roles.Has(people.Lead) && !m.Sites.Restricted() }
 
 // needsLead refuses to take the last lead away who may act everywhere.
 func needsLead(ctx context.Context, tx *command.Tx, m Member) error {
@@ -154,18 +162,18 @@ func needsLead(ctx context.Context, tx *command.Tx, m Member) error {
 	}
 	var others int
 	if err := tx.GetContext(ctx, &others, `
-		SELECT count(*) FROM people WHERE role = 'lead' AND ended_at IS NULL AND sites = '{}' AND password_hash <> '' AND id <> $1`,
+		SELECT count(*) FROM people WHERE 'lead' = ANY(roles) AND ended_at IS NULL AND sites = '{}' AND password_hash <> '' AND id <> $1`,
 		m.ID); err != nil {
 		return fmt.Errorf("counting leads: %w", err)
 	}
 	if others == 0 {
-		return refusal.New(refusal.LastLead, "role", "%s is the last lead who may act at all sites and has a password. Let somebody else be one "+
+		return refusal.New(refusal.LastLead, "roles", "%s is the last lead who may act at all sites and has a password. Let somebody else be one "+
 			"first: otherwise nobody could give rights any more.", m.Name).Of(refusal.Conflict)
 	}
 	return nil
 }
 
-// Change makes somebody who they are to be. A new role or other sites end their sessions.
+// Change makes somebody who they are to be. New roles or other sites end their sessions.
 func Change(ctx context.Context, tx *command.Tx, id int32, in Wish) (Member, error) {
 	if err := in.read(ctx, tx, tx.Person); err != nil {
 		return Member{}, err
@@ -174,18 +182,18 @@ func Change(ctx context.Context, tx *command.Tx, id int32, in Wish) (Member, err
 	if err != nil {
 		return m, err
 	}
-	if m.Role == people.Lead && !m.Sites.Restricted() && (in.Role != people.Lead || len(in.Sites) > 0) {
+	if m.leads() && (!in.Roles.Has(people.Lead) || len(in.Sites) > 0) {
 		if err := needsLead(ctx, tx, m); err != nil {
 			return m, err
 		}
 	}
 	if _, err := tx.ExecContext(ctx, `
-		UPDATE people SET name = $2, login = $3, role = $4, site_id = $5, sites = $6, badge = nullif($7, ''),
+		UPDATE people SET name = $2, login = $3, roles = $4, site_id = $5, sites = $6, badge = nullif($7, ''),
 		       pin_hash = CASE WHEN $7 <> '' THEN pin_hash END, pin_given = pin_given AND $7 <> '', version = version + 1 WHERE id = $1`,
-		id, in.Name, in.Login, in.Role, in.SiteID, in.Sites, in.Badge); err != nil {
+		id, in.Name, in.Login, in.Roles.Texts(), in.SiteID, in.Sites, in.Badge); err != nil {
 		return m, taken(err, in)
 	}
-	if m.Role != in.Role || !slices.Equal([]int32(m.Sites), in.Sites) || m.Badge != in.Badge {
+	if !slices.Equal(m.Roles, in.Roles) || !slices.Equal([]int32(m.Sites), in.Sites) || m.Badge != in.Badge {
 		if err := endSessions(ctx, tx, id); err != nil {
 			return m, err
 		}
@@ -197,7 +205,7 @@ func Change(ctx context.Context, tx *command.Tx, id int32, in Wish) (Member, err
 func (m Member) changes(in Wish) string {
 	var out []string
 	for _, c := range []struct{ what, from, to string }{{"name", m.Name, in.Name}, {"sign-on name", m.Login, in.Login},
-		{"role", string(m.Role), string(in.Role)}, {"site", fmt.Sprint(m.SiteID), fmt.Sprint(in.SiteID)},
+		{"roles", m.Roles.String(), in.Roles.String()}, {"site", fmt.Sprint(m.SiteID), fmt.Sprint(in.SiteID)},
 		{"may act at", fmt.Sprint([]int32(m.Sites)), fmt.Sprint(in.Sites)}, {"badge", m.Badge, in.Badge}} {
 		if c.from != c.to {
 			out = append(out, fmt.Sprintf("%s from %q to %q", c.what, c.from, c.to))
@@ -240,7 +248,7 @@ func End(ctx context.Context, tx *command.Tx, id int32) (Member, error) {
 	case id == tx.Person.ID:
 		return m, refusal.New(refusal.PersonOver, "", "This is you. Have another lead do it.").Of(refusal.Conflict)
 	}
-	if m.Role == people.Lead && !m.Sites.Restricted() {
+	if m.leads() {
 		if err := needsLead(ctx, tx, m); err != nil {
 			return m, err
 		}

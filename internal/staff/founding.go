@@ -28,7 +28,7 @@ type Founding struct {
 }
 
 // Console is who acts at the console of the machine that the server runs on: whoever can, may.
-var Console = people.Person{Name: "the console", Role: people.Lead}
+var Console = people.Person{Name: "the console", Roles: people.Roles{people.Lead}}
 
 // Founded tells whether anybody works here.
 func Founded(ctx context.Context, q sqlx.QueryerContext) (founded bool, err error) {
@@ -60,7 +60,7 @@ func Found(ctx context.Context, tx *command.Tx, in Founding) (Member, error) {
 	if _, err := tx.ExecContext(ctx, `DELETE FROM first_start`); err != nil {
 		return Member{}, fmt.Errorf("founding: %w", err)
 	}
-	lead := Wish{Name: in.Name, Login: in.Login, Role: people.Lead, SiteID: site}
+	lead := Wish{Name: in.Name, Login: in.Login, Roles: people.Roles{people.Lead}, SiteID: site}
 	return Add(ctx, tx, Newcomer{Wish: lead, Password: in.Password, chose: true})
 }
 

@@ -31,13 +31,13 @@ func registerFounding(r *web.Router) {
 	type door struct {
 		Open bool `json:"open" doc:"Nobody works here yet: the first site and the first lead are to be named"`
 	}
-	web.Query(r, http.MethodGet, "/first-start", "read-first-start", "Whether nobody works here yet", nil,
+	web.Query(r, http.MethodGet, "/first-start", "read-first-start", "Whether nobody works here yet", web.Anybody,
 		func(ctx context.Context, _ *struct{}) (door, error) {
 			founded, err := Founded(ctx, r.Reads)
 			return door{!founded}, err
 		})
 	web.Query(r, http.MethodPost, "/first-start", "first-start", "Name the first site and the first lead, with the code that the server printed",
-		nil, func(ctx context.Context, in *struct {
+		web.Anybody, func(ctx context.Context, in *struct {
 			Body struct {
 				Code string `json:"code" maxLength:"60"`
 				Founding
@@ -60,7 +60,7 @@ func registerMembers(r *web.Router) {
 		func(ctx context.Context, tx *command.Tx, in *struct{ Body Newcomer }) (Member, error) {
 			return Add(ctx, tx, in.Body)
 		})
-	web.Command(r, "/people/{id}", "change-person", "Change somebody's name, role, sites or badge", web.Lead,
+	web.Command(r, "/people/{id}", "change-person", "Change somebody's name, roles, sites or badge", web.Lead,
 		func(ctx context.Context, tx *command.Tx, in *struct {
 			ID   int32 `path:"id"`
 			Body Wish
@@ -94,7 +94,7 @@ func registerMembers(r *web.Router) {
 			if err != nil {
 				return "", nil, err
 			}
-			pdf, err := papers.Badge{Name: m.Name, Role: string(m.Role), Site: m.Site, Code: m.Badge}.Print()
+			pdf, err := papers.Badge{Name: m.Name, Roles: m.Roles.String(), Site: m.Site, Code: m.Badge}.Print()
 			if err != nil {
 				return "", nil, err
 			}
@@ -139,6 +139,6 @@ func registerEvents(r *web.Router) {
 			Down   bool   `query:"down"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			return web.TableFile("access", in.Format)(events.Table(ctx, r.Reads, in.Sort, in.Down, in.Person, database.LikeLiteral(in.Text)))
+			return web.TableFile(ctx, "access", in.Format)(events.Table(ctx, r.Reads, in.Sort, in.Down, in.Person, database.LikeLiteral(in.Text)))
 		})
 }

@@ -1,4 +1,4 @@
-// Package staff is where leads say who works here: in which role, at which sites, with which badge; and who sees who signed
+// Package staff is where leads say who works here: in which roles, at which sites, with which badge; and who sees who signed
 // on. Signing on itself is in package people.
 package staff
 
@@ -18,7 +18,7 @@ type Member struct {
 	ID      int32        `db:"id" json:"id"`
 	Name    string       `db:"name" json:"name"`
 	Login   string       `db:"login" json:"login"`
-	Role    people.Role  `db:"role" json:"role" enum:"lead,receiver,picker,office,viewer"`
+	Roles   people.Roles `db:"roles" json:"roles" nullable:"false" enum:"lead,receiver,picker,office,accounts,viewer"`
 	SiteID  int32        `db:"site_id" json:"site_id" doc:"The site that they work at, and look at first"`
 	Site    string       `db:"site" json:"site"`
 	Sites   people.Sites `db:"sites" json:"sites" nullable:"false" doc:"The sites that they may act at; all where none is named"`
@@ -36,7 +36,7 @@ type Member struct {
 }
 
 const memberColumns = `
-	SELECT p.id, p.name, p.login, p.role, p.site_id, s.name AS site, p.sites,
+	SELECT p.id, p.name, p.login, p.roles, p.site_id, s.name AS site, p.sites,
 	       coalesce((SELECT string_agg(x.name, ', ' ORDER BY x.name) FROM sites x WHERE x.id = ANY(p.sites)), '') AS acts_at,
 	       coalesce(p.badge, '') AS badge, p.pin_hash IS NOT NULL AS has_pin, p.password_hash <> '' AS may_pass, p.password_given, p.pin_given,
 	       p.ended_at, (SELECT count(*) FROM sessions n WHERE n.person_id = p.id AND n.expires_at > now()) AS sessions,
@@ -87,7 +87,7 @@ func sessions(ctx context.Context, q sqlx.QueryerContext, person int32) ([]Sessi
 type Event struct {
 	ID      int64            `db:"id" json:"id"`
 	At      time.Time        `db:"at" json:"at"`
-	Kind    people.EventKind `db:"kind" json:"kind" enum:"signed_on,sign_on_failed,sign_on_barred,password_confirmed,signed_off,session_ended,person_added,person_changed,person_ended,person_returned,password_set,pin_set,badge_printed"`
+	Kind    people.EventKind `db:"kind" json:"kind" enum:"signed_on,sign_on_failed,sign_on_barred,password_confirmed,signed_off,session_ended,person_added,person_changed,person_ended,person_returned,password_set,pin_set,badge_printed,stand_in_told"`
 	Person  string           `db:"person" json:"person"`
 	By      string           `db:"by" json:"by"`
 	Address string           `db:"address" json:"address"`

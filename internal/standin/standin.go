@@ -14,8 +14,14 @@ import (
 	"lanternrow/internal/standin/printer"
 )
 
-// Outbox works what is to be told outside, through the stand-ins.
-func Outbox(runner *command.Runner) *connection.Worker {
+// Outbox works what is to be told outside, through the stand-ins where they are on. Where they are off nothing is
+// connected, and what is to be told waits.
+func Outbox(runner *command.Runner, on bool) *connection.Worker {
+	if !on {
+		return &connection.Worker{Runner: runner, Lines: map[connection.Channel]connection.Line{
+			connection.Mail: {Port: connection.Unconnected{}}, connection.Host: {Port: connection.Unconnected{}},
+			connection.Carrier: {Port: connection.Unconnected{}}, connection.Printer: {Port: connection.Unconnected{}}}}
+	}
 	devices := runner.DB
 	return &connection.Worker{Runner: runner, Lines: map[connection.Channel]connection.Line{
 		connection.Mail:    {Port: mail.Host{DB: devices}},

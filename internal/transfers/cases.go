@@ -78,7 +78,7 @@ type Case struct {
 	UnitCost   decimal.Decimal `db:"unit_cost" json:"-"`
 	// Outcome, and what follows, is empty until it is settled.
 	Outcome   Outcome         `db:"outcome" json:"outcome" enum:",received,back,lost,carrier"`
-	Value     decimal.Decimal `db:"value" json:"value" doc:"What it was worth, where it is lost or the carrier's"`
+	Value     decimal.Decimal `db:"value" json:"value" money:"true" doc:"What it was worth, where it is lost or the carrier's"`
 	Reason    string          `db:"reason" json:"reason"`
 	SettledBy string          `db:"settled_by" json:"settled_by"`
 	SettledAt *time.Time      `db:"settled_at" json:"settled_at"`
@@ -181,7 +181,7 @@ func (c Case) tell(tx *command.Tx) {
 
 // caseTable writes cases into a file.
 func caseTable(cases []Case, err error) (exchange.Table, error) {
-	t := exchange.Table{Header: []string{"case", "transfer", "from", "to", "sku", "kind", "quantity", "lot", "came_lot", "serials",
+	t := exchange.Table{Money: []string{"value"}, Header: []string{"case", "transfer", "from", "to", "sku", "kind", "quantity", "lot", "came_lot", "serials",
 		"note", "opened_at", "days", "outcome", "value", "reason"}}
 	for _, c := range cases {
 		t.Rows = append(t.Rows, []string{c.Number, c.Order, c.From, c.To, c.SKU, string(c.Kind), c.Quantity.String(), c.Lot, c.CameLot,

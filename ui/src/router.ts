@@ -1,4 +1,14 @@
 import { createRouter, createWebHistory } from 'vue-router'
+import type { operations } from './api/schema'
+
+declare module 'vue-router' {
+  interface RouteMeta {
+    title?: string
+    hand?: boolean
+    /** The operation without which there is nothing to be seen on the page. */
+    needs?: keyof operations
+  }
+}
 
 export const router = createRouter({
   history: createWebHistory(),
@@ -39,7 +49,7 @@ export const router = createRouter({
     {
       path: '/stock/value',
       component: () => import('./stations/stock/ValuePage.vue'),
-      meta: { title: 'Value' },
+      meta: { title: 'Value', needs: 'read-value' },
     },
     {
       path: '/stock/:kind(location|item|lot|serial|carton)?/:id?',
@@ -94,13 +104,13 @@ export const router = createRouter({
     {
       path: '/dispatch/invoices/list',
       component: () => import('./stations/dispatch/InvoiceListPage.vue'),
-      meta: { title: 'All invoices' },
+      meta: { title: 'All invoices', needs: 'list-invoices' },
     },
     {
       path: '/dispatch/invoices/:id?',
       component: () => import('./stations/dispatch/InvoicesPage.vue'),
       props: true,
-      meta: { title: 'Invoices' },
+      meta: { title: 'Invoices', needs: 'list-invoices' },
     },
     {
       path: '/dispatch/:id?',

@@ -9,6 +9,7 @@ import (
 	"strings"
 
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/people"
 
 	"github.com/shopspring/decimal"
 )
@@ -29,6 +30,12 @@ type Column struct {
 	Of string `json:"of" enum:",carriers"`
 	// Default is what a new row has when nothing is said.
 	Default string `json:"default"`
+
+	// Money says that it tells of it, which not everybody sees; By is which role beside the sheet's own may change it.
+	Money bool        `json:"money"`
+	By    people.Role `json:"by" enum:",lead,accounts"`
+	// Fixed says that whoever asks may not change it.
+	Fixed bool `json:"fixed"`
 
 	// places is how many decimals a number may have.
 	places int32

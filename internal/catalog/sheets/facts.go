@@ -4,6 +4,8 @@ import (
 	"context"
 	"fmt"
 
+	"lanternrow/internal/people"
+
 	"github.com/jmoiron/sqlx"
 	"github.com/shopspring/decimal"
 )
@@ -11,8 +13,10 @@ import (
 // facts are what the rules of a sheet need to know of the house, read once for all
 // rows.
 type facts struct {
-	q    sqlx.QueryerContext
-	site int32
+	q sqlx.QueryerContext
+	// person is who would write the rows.
+	person people.Person
+	site   int32
 	// holds is what lies in each bin of the site, by code in capitals; taken are the
 	// codes of its other locations.
 	holds map[string]decimal.Decimal
@@ -32,7 +36,11 @@ type facts struct {
 }
 
 func gather(ctx context.Context, q sqlx.QueryerContext, site int32) (*facts, error) {
-	f := &facts{q: q, site: site, holds: map[string]decimal.Decimal{}, taken: map[string]string{},
+	person, err := people.Acting(ctx)
+	if err != nil {
+		return nil, err
+	}
+	f := &facts{q: q, person: person, site: site, holds: map[string]decimal.Decimal{}, taken: map[string]string{},
 		zones: map[string]bool{},
 		gtins: map[string]string{}, parties: map[string]string{}, names: map[string]string{}, skus: map[string]bool{}, packs: map[string]bool{},
 		carriers: map[string]bool{}}

@@ -9,6 +9,7 @@ import (
 	"lanternrow/internal/core/receiving"
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/core/sampling"
+	"lanternrow/internal/people"
 	"lanternrow/internal/platform/command"
 
 	"github.com/shopspring/decimal"
@@ -55,16 +56,16 @@ var items = Sheet{
 			Help: "A class that only some zones accept, such as fluid or heavy; empty for ordinary goods."},
 		{Name: "pace", Label: "Pace", Kind: "number", places: 2,
 			Help: "How quickly it moves, from 0 to 1. Quick movers are put near the gate."},
-		{Name: "cost", Label: "Cost", Kind: "number", places: 4,
+		{Name: "cost", Label: "Cost", Money: true, By: people.Accounts, Kind: "number", places: 4,
 			Help: "What a base unit costs; purchase lines begin with it."},
-		{Name: "sales_price", Label: "Sales price", Kind: "number", places: 4, open: true,
+		{Name: "sales_price", Label: "Sales price", Money: true, By: people.Accounts, Kind: "number", places: 4, open: true,
 			Help: "What customers pay for a base unit; empty where it is entered on each order. Discounts and " +
 				"agreed prices stand with the customer."},
-		{Name: "tax_pct", Label: "Sales tax, %", Kind: "percent", places: 2,
+		{Name: "tax_pct", Label: "Sales tax, %", By: people.Accounts, Kind: "percent", places: 2,
 			Help: "What is added to its price on invoices to customers that are taxed."},
-		{Name: "short_pct", Label: "Short allowance, %", Kind: "percent", places: 2,
+		{Name: "short_pct", Label: "Short allowance, %", By: people.Lead, Kind: "percent", places: 2,
 			Help: "By how much a purchase line may come in short and be closed as fine."},
-		{Name: "over_pct", Label: "Over allowance, %", Kind: "percent", places: 2,
+		{Name: "over_pct", Label: "Over allowance, %", By: people.Lead, Kind: "percent", places: 2,
 			Help: "By how much a purchase line may come in over and be taken."},
 		{Name: "inspect_pct", Label: "Inspected, %", Kind: "percent", places: 2,
 			Help: "What share of what comes in is set aside until somebody has looked at it."},

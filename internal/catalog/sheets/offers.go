@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/people"
 	"lanternrow/internal/platform/command"
 )
 
@@ -18,7 +19,7 @@ var offers = Sheet{
 		{Name: "code", Label: "Supplier's item number", Kind: "text",
 			Help: "What the supplier calls it. It stands on orders to this supplier."},
 		{Name: "pack", Label: "Pack", Kind: "text", Help: "The pack that it is sold in, by its name. Any without."},
-		{Name: "price", Label: "Price", Kind: "number", places: 4, open: true,
+		{Name: "price", Label: "Price", Money: true, By: people.Accounts, Kind: "number", places: 4, open: true,
 			Help: "For a base unit. New orders to this supplier begin with it."},
 		{Name: "minimum", Label: "Minimum", Kind: "number", places: 3, Help: "The least that is sold, in base units."},
 		{Name: "lead_days", Label: "Lead time, days", Kind: "count",

@@ -73,10 +73,10 @@ func (n Named) find() (Sheet, error) {
 func Register(r *web.Router) {
 	db := r.Reads
 	web.Query(r, http.MethodGet, "/catalog", "list-sheets", "The sheets of the catalog and their columns", web.Everyone,
-		func(context.Context, *struct{}) ([]Sheet, error) {
+		func(ctx context.Context, _ *struct{}) ([]Sheet, error) {
 			var all []Sheet
 			for _, name := range Order {
-				all = append(all, Sheets[name])
+				all = append(all, Sheets[name].seenBy(ctx))
 			}
 			return all, nil
 		})
@@ -93,6 +93,7 @@ func Register(r *web.Router) {
 			if err != nil {
 				return Listing{}, err
 			}
+			s = s.seenBy(ctx)
 			if in.Key != "" {
 				return s.one(ctx, db, in.Site, in.Key)
 			}
@@ -108,9 +109,43 @@ func Register(r *web.Router) {
 			if err != nil {
 				return web.File{}, err
 			}
-			return web.TableFile(s.Name, in.Format)(s.Export(ctx, db, in.Site))
+			return web.TableFile(ctx, s.Name, in.Format)(s.seenBy(ctx).Export(ctx, db, in.Site))
 		})
 	registerImports(r)
+	registerHistory(r)
+}
+
+// registerHistory adds what was changed of a sheet, and by whom.
+func registerHistory(r *web.Router) {
+	type Whose struct {
+		Named
+		Key  string `query:"key" maxLength:"200" doc:"Only the row that has this key"`
+		Sort string `query:"sort" enum:"at,key,person" default:"at"`
+	}
+	web.Query(r, http.MethodGet, "/catalog/{sheet}/history", "list-revisions", "What was changed of a sheet, by whom, from what to what",
+		web.Everyone, func(ctx context.Context, in *struct {
+			Whose
+			documents.Asked
+		}) (documents.Page[Revision], error) {
+			s, err := in.find()
+			if err != nil {
+				return documents.Page[Revision]{}, err
+			}
+			return s.seenBy(ctx).history(ctx, r.Reads, in.Key, in.Sort, in.Asked)
+		})
+	web.Download(r, "/catalog/{sheet}/history/export", "export-revisions", "The same as CSV or XLSX", exchange.Types,
+		func(ctx context.Context, in *struct {
+			Whose
+			Down   bool   `query:"down"`
+			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
+		}) (web.File, error) {
+			s, err := in.find()
+			if err != nil {
+				return web.File{}, err
+			}
+			return web.TableFile(ctx, s.Name+"-history", in.Format)(revisions.Table(ctx, r.Reads, in.Sort, in.Down, s.Name, in.Key,
+				s.seenBy(ctx).columnNames()))
+		})
 }
 
 // registerImports adds the operations that bring whole sheets in.
@@ -121,7 +156,7 @@ func registerImports(r *web.Router) {
 		Body Import
 	}
 	web.Query(r, http.MethodPost, "/catalog/{sheet}/import/preview", "preview-import",
-		"What an import will do with every row", web.Office,
+		"What an import will do with every row", web.Desk,
 		func(ctx context.Context, in *upload) (Preview, error) {
 			s, err := in.find()
 			if err != nil {
@@ -133,7 +168,7 @@ func registerImports(r *web.Router) {
 			}
 			return s.Judge(ctx, db, in.Body.SiteID, t, in.Body.Adds)
 		}, web.Large(uploadLimit))
-	web.Command(r, "/catalog/{sheet}/import", "import-sheet", "Import rows, all of them or none", web.Office,
+	web.Command(r, "/catalog/{sheet}/import", "import-sheet", "Import rows, all of them or none", web.Desk,
 		func(ctx context.Context, tx *command.Tx, in *upload) (Preview, error) {
 			s, err := in.find()
 			if err != nil {

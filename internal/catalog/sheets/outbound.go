@@ -8,6 +8,7 @@ import (
 	"time"
 
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/people"
 	"lanternrow/internal/platform/command"
 
 	"github.com/shopspring/decimal"
@@ -79,9 +80,9 @@ var carriers = Sheet{
 		{Name: "name", Label: "Name", Kind: "text", Needed: true, Help: "As it stands on orders and papers."},
 		{Name: "collects", Label: "Collects at", Kind: "text",
 			Help: "Times of day by the site's clock, parted by semicolons: 10:30; 16:00"},
-		{Name: "base", Label: "Rate, a carton", Kind: "number", places: 2, Default: "0",
+		{Name: "base", Label: "Rate, a carton", Money: true, By: people.Accounts, Kind: "number", places: 2, Default: "0",
 			Help: "What it asks for each carton."},
-		{Name: "per_kg", Label: "Rate, a kilogram", Kind: "number", places: 2, Default: "0",
+		{Name: "per_kg", Label: "Rate, a kilogram", Money: true, By: people.Accounts, Kind: "number", places: 2, Default: "0",
 			Help: "What it asks for each kilogram besides."},
 		{Name: "max_kg", Label: "Most weight, kg", Kind: "number", places: 2, open: true,
 			Help: "What a carton may weigh at most; empty for any weight."},

@@ -7,6 +7,7 @@ import (
 	"strings"
 
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/people"
 	"lanternrow/internal/platform/command"
 )
 
@@ -60,15 +61,15 @@ func partyColumns(kind string) []Column {
 	}
 	if kind == "customer" {
 		columns = append(columns,
-			Column{Name: "overdue", Label: "Overdue", Kind: "number", places: 2,
+			Column{Name: "overdue", Label: "Overdue", Money: true, By: people.Accounts, Kind: "number", places: 2,
 				Help: "What it owes beyond its time. An order of one that owes raises a question."},
-			Column{Name: "credit_limit", Label: "Credit limit", Kind: "number", places: 2, open: true,
+			Column{Name: "credit_limit", Label: "Credit limit", Money: true, By: people.Lead, Kind: "number", places: 2, open: true,
 				Help: "What it may owe at most; empty for any amount."},
-			Column{Name: "discount_pct", Label: "Discount, %", Kind: "percent", places: 2,
+			Column{Name: "discount_pct", Label: "Discount, %", Money: true, By: people.Accounts, Kind: "percent", places: 2,
 				Help: "What it pays less than the sales price. What was agreed for an item goes before it."},
-			Column{Name: "taxed", Label: "Pays sales tax", Kind: "flag", Default: "yes",
+			Column{Name: "taxed", Label: "Pays sales tax", By: people.Accounts, Kind: "flag", Default: "yes",
 				Help: "No for one that is exempt: its invoices bear no tax."},
-			Column{Name: "due_days", Label: "Days to pay", Kind: "count",
+			Column{Name: "due_days", Label: "Days to pay", By: people.Accounts, Kind: "count",
 				Help: "How many days after it was made an invoice is due."},
 			Column{Name: "in_parts", Label: "Partial shipments", Kind: "flag", Default: "yes",
 				Help: "Whether part of an order may be shipped before the rest."},
@@ -80,7 +81,7 @@ func partyColumns(kind string) []Column {
 				Help: "Whether shipments that are invoiced in one go stand on one invoice."})
 	}
 	if kind == "supplier" {
-		columns = append(columns, Column{Name: "price_pct", Label: "Price allowance, %", Kind: "percent", places: 2,
+		columns = append(columns, Column{Name: "price_pct", Label: "Price allowance, %", By: people.Lead, Kind: "percent", places: 2,
 			Help: "By how much an invoice may be above the price agreed."})
 	}
 	return columns

@@ -7,6 +7,7 @@ import (
 
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/documents"
+	"lanternrow/internal/people"
 	"lanternrow/internal/platform/command"
 )
 
@@ -14,9 +15,9 @@ import (
 var prices = Sheet{
 	Name: "prices", Label: "Agreed prices", Key: "for",
 	Columns: []Column{
-		{Name: "for", Label: "Customer / item / from", Kind: "text", Needed: true,
+		{Name: "for", Label: "Customer / item / from", By: people.Accounts, Kind: "text", Needed: true,
 			Help: "The customer's code, the SKU and the first day that the price holds: LYR / HC-050 / 2027-01-01"},
-		{Name: "price", Label: "Price", Kind: "number", places: 4, Needed: true,
+		{Name: "price", Label: "Price", Money: true, By: people.Accounts, Kind: "number", places: 4, Needed: true,
 			Help: "What this customer pays for a base unit from that day on, whatever the sales price and the " +
 				"discount."},
 	},

@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/people"
 	"lanternrow/internal/platform/command"
 )
 
@@ -44,7 +45,7 @@ var returnKinds = Sheet{
 		{Name: "gives_when", Label: "Gives it once", Kind: "choice", Choices: []string{"announced", "received", "decided"},
 			Default: "decided", Help: "After which step: once it is announced, once all is received, or once all is decided."},
 		{Name: "taxed", Label: "With tax", Kind: "flag", Default: "yes", Help: "Whether money is given back with its tax."},
-		{Name: "fee_pct", Label: "Fee, %", Kind: "percent", places: 2, Default: "0", Help: "What is kept of the price."},
+		{Name: "fee_pct", Label: "Fee, %", By: people.Accounts, Kind: "percent", places: 2, Default: "0", Help: "What is kept of the price."},
 		{Name: "within_days", Label: "Taken within, days", Kind: "count", open: true,
 			Help: "How long after shipping it is taken; empty for any time."},
 		{Name: "send_in_days", Label: "To be sent in, days", Kind: "count", Default: "14",

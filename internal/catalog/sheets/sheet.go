@@ -30,12 +30,12 @@ type Sheet struct {
 }
 
 // Sheets are all there are, by name.
-var Sheets = map[string]Sheet{"items": items, "bins": bins, "zones": zones, "locations": locations, "sites": sites, "people": staff,
+var Sheets = map[string]Sheet{"items": items, "bins": bins, "zones": zones, "locations": locations, "sites": sites,
 	"carton-sizes": cartonSizes, "carriers": carriers, "relays": relays, "picking-bins": pickingBins, "return-kinds": returnKinds, "return-reasons": returnReasons, "prices": prices, "supplier-items": offers,
 	"suppliers": parties("supplier", "Suppliers"), "customers": parties("customer", "Customers")}
 
 // Order is the order in which sheets are shown.
-var Order = []string{"items", "suppliers", "supplier-items", "customers", "prices", "bins", "zones", "locations", "sites", "people",
+var Order = []string{"items", "suppliers", "supplier-items", "customers", "prices", "bins", "zones", "locations", "sites",
 	"carton-sizes", "carriers", "picking-bins", "relays", "return-kinds", "return-reasons"}
 
 // A Judged is what an import will do with one row.
@@ -205,13 +205,7 @@ func (s Sheet) Judge(
 	return p, nil
 }
 
-func (s Sheet) names() string {
-	var names []string
-	for _, c := range s.Columns {
-		names = append(names, c.Name)
-	}
-	return strings.Join(names, ", ")
-}
+func (s Sheet) names() string { return strings.Join(s.columnNames(), ", ") }
 
 func (s Sheet) judge(ctx context.Context, f *facts, before map[string]Row, columns []Column, cells []string) Judged {
 	j := Judged{Changes: []ledger.Change{}, row: Row{}}
@@ -243,6 +237,9 @@ func (s Sheet) judge(ctx context.Context, f *facts, before map[string]Row, colum
 			if c.Needed && j.row[c.Name] == "" {
 				return refusal.New(refusal.FieldMissing, c.Name, "%s is missing. %s", c.Label, c.Help)
 			}
+		}
+		if err := s.mayWrite(f.person, j.old, j.row); err != nil {
+			return err
 		}
 		if s.check == nil {
 			return nil
@@ -279,7 +276,7 @@ func shown(text string) string {
 
 // Import writes what Judge says, all of it, or nothing when a row is wrong.
 func (s Sheet) Import(ctx context.Context, tx *command.Tx, site int32, t exchange.Table, adds bool) (Preview, error) {
-	if err := tx.Person.MayActAt(ctx, tx, site); err != nil {
+	if err := tx.At(ctx, site); err != nil {
 		return Preview{}, err
 	}
 	// One import at a time: each judges what the one before has written.
@@ -308,5 +305,5 @@ func (s Sheet) Import(ctx context.Context, tx *command.Tx, site int32, t exchang
 		return p, err
 	}
 	tx.Notify("catalog", "stock", "floor")
-	return p, nil
+	return p, s.remember(ctx, tx, site, p.Rows)
 }

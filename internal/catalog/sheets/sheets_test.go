@@ -271,7 +271,7 @@ func TestWrongRowsAreNamedAndNothingIsImported(t *testing.T) {
 				t.Fatal(err)
 			}
 			before := export(t, h, c.sheet)
-			p, err := sheets.Sheets[c.sheet].Judge(context.Background(), h.App, world.Site, table, false)
+			p, err := sheets.Sheets[c.sheet].Judge(world.As("lead"), h.App, world.Site, table, false)
 			if err != nil {
 				t.Fatal(err)
 			}
@@ -299,7 +299,7 @@ func TestOneWrongRowHoldsAllOthersBack(t *testing.T) {
 	h := world.New(t)
 	table := exchange.Table{Header: []string{"sku", "Description"}, Rows: [][]string{{"N-1", "New"},
 		{"HC-050", "Hook clamp, new words"}, {"n-1", "Again"}, {"SW-130", "Stage weight 13 kg"}}}
-	p, err := sheets.Sheets["items"].Judge(context.Background(), h.App, world.Site, table, false)
+	p, err := sheets.Sheets["items"].Judge(world.As("lead"), h.App, world.Site, table, false)
 	if err != nil || p.New != 1 || p.Changed != 1 || p.Same != 1 || p.Wrong != 1 {
 		t.Fatalf("%+v %v", p, err)
 	}
@@ -318,18 +318,18 @@ func TestOneWrongRowHoldsAllOthersBack(t *testing.T) {
 	}
 	for header, code := range map[string]refusal.Code{"sku,colour": "column_unknown", "sku,cost,Cost": "column_twice",
 		"description": "column_missing"} {
-		_, err := sheets.Sheets["items"].Judge(context.Background(), h.App, world.Site,
+		_, err := sheets.Sheets["items"].Judge(world.As("lead"), h.App, world.Site,
 			exchange.Table{Header: strings.Split(header, ",")}, false)
 		world.Refused(t, err, code)
 	}
 	// What is to be added and stands already is told, however it is written.
 	add := exchange.Table{Header: []string{"sku", "description", "base_unit"}, Rows: [][]string{{"hc-050", "Another", "each"}}}
-	p, err = sheets.Sheets["items"].Judge(context.Background(), h.App, world.Site, add, true)
+	p, err = sheets.Sheets["items"].Judge(world.As("lead"), h.App, world.Site, add, true)
 	if err != nil || p.Wrong != 1 || !p.Rows[0].Stands || p.Rows[0].Field != "sku" {
 		t.Errorf("added twice: %+v %v", p, err)
 	}
 	add.Rows[0][0] = "HC-051"
-	if p, err = sheets.Sheets["items"].Judge(context.Background(), h.App, world.Site, add, true); err != nil || p.New != 1 {
+	if p, err = sheets.Sheets["items"].Judge(world.As("lead"), h.App, world.Site, add, true); err != nil || p.New != 1 {
 		t.Errorf("added: %+v %v", p, err)
 	}
 }

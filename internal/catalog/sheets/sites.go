@@ -10,6 +10,7 @@ import (
 	_ "time/tzdata"
 
 	"lanternrow/internal/core/refusal"
+	"lanternrow/internal/people"
 	"lanternrow/internal/platform/command"
 
 	"github.com/shopspring/decimal"
@@ -41,9 +42,9 @@ var sites = Sheet{
 			Help: "Whether the bench scans what is in each carton before it is closed."},
 		{Name: "straight", Label: "Sends straight from a round", Kind: "flag", Default: "no",
 			Help: "Whether a picker may send cartons from the last take on, without the bench. A lead always may."},
-		{Name: "variance_pct", Label: "Weight may be off, %", Kind: "number", places: 2, Default: "5",
+		{Name: "variance_pct", Label: "Weight may be off, %", By: people.Lead, Kind: "number", places: 2, Default: "5",
 			Help: "By how many per cent a carton may be off the weight expected."},
-		{Name: "variance_kg", Label: "Weight may be off, kg", Kind: "number", places: 3, Default: "0.2",
+		{Name: "variance_kg", Label: "Weight may be off, kg", By: people.Lead, Kind: "number", places: 3, Default: "0.2",
 			Help: "What it may be off in any case."},
 		{Name: "pace_set_up", Label: "Set-up, seconds", Kind: "number", places: 2, Default: "90",
 			Help: "What each round takes before and after it."},
@@ -74,15 +75,15 @@ var sites = Sheet{
 			Help: "After how many days without a move a bin is looked at."},
 		{Name: "busy_moves", Label: "Counted after, moves", Kind: "count", Default: "60",
 			Help: "After how many moves since it was counted a bin is counted because its contents changed often."},
-		{Name: "allow_a_pct", Label: "A may differ, %", Kind: "percent", places: 3, Default: "0.2",
+		{Name: "allow_a_pct", Label: "A may differ, %", By: people.Lead, Kind: "percent", places: 3, Default: "0.2",
 			Help: "By how many per cent a count of an A item may differ before another person counts again."},
-		{Name: "allow_b_pct", Label: "B may differ, %", Kind: "percent", places: 3, Default: "1", Help: "The same of a B item."},
-		{Name: "allow_c_pct", Label: "C may differ, %", Kind: "percent", places: 3, Default: "5", Help: "The same of a C item."},
-		{Name: "allow_value", Label: "Any may differ, worth", Kind: "number", places: 2, Default: "0",
+		{Name: "allow_b_pct", Label: "B may differ, %", By: people.Lead, Kind: "percent", places: 3, Default: "1", Help: "The same of a B item."},
+		{Name: "allow_c_pct", Label: "C may differ, %", By: people.Lead, Kind: "percent", places: 3, Default: "5", Help: "The same of a C item."},
+		{Name: "allow_value", Label: "Any may differ, worth", Money: true, By: people.Lead, Kind: "number", places: 2, Default: "0",
 			Help: "A difference that is worth no more than this passes too, whatever its share; 0 for none."},
 		{Name: "nought_check", Label: "Looks into emptied bins", Kind: "flag", Default: "yes",
 			Help: "Whether a round that should have emptied a bin asks for a look, and counts it so."},
-		{Name: "approve_above", Label: "Approval above", Kind: "number", places: 2, open: true,
+		{Name: "approve_above", Label: "Approval above", Money: true, By: people.Lead, Kind: "number", places: 2, open: true,
 			Help: "What a purchase order may come to before a lead has to approve it; empty for any amount."},
 	},
 	query: `
@@ -149,6 +150,9 @@ var sites = Sheet{
 			row.number("pace_pack"), row.number("pace_load"))
 		if err != nil {
 			return fmt.Errorf("writing site %s: %w", row["code"], err)
+		}
+		if err := tx.At(ctx, id); err != nil {
+			return err
 		}
 		if _, err := tx.ExecContext(ctx, `
 			UPDATE sites SET class_a_pct = $2, class_b_pct = $3, counts_a = $4, counts_b = $5, counts_c = $6, count_minutes = $7,

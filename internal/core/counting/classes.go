@@ -27,7 +27,7 @@ type Shares struct {
 // A Mover is what of an item moved in a year, by value.
 type Mover struct {
 	Item  string          `json:"item"`
-	Value decimal.Decimal `json:"value"`
+	Value decimal.Decimal `json:"value" money:"true"`
 }
 
 // A Ranked item has its place in the ranking: Share is that of it and all before it in the value of all, in per cent to

@@ -27,7 +27,7 @@ const (
 // An Agreement is a price that a customer has for an item from a day on, YYYY-MM-DD.
 type Agreement struct {
 	From  string          `json:"from"`
-	Price decimal.Decimal `json:"price"`
+	Price decimal.Decimal `json:"price" money:"true"`
 }
 
 // Terms are what a price is made of: the item's sales price, nil where it has none; the
@@ -41,7 +41,7 @@ type Terms struct {
 
 // A Price is what a base unit costs the customer, and Why says how it came about.
 type Price struct {
-	Amount decimal.Decimal `json:"amount"`
+	Amount decimal.Decimal `json:"amount" money:"true"`
 	Source Source          `json:"source" enum:"typed,agreed,discount,list"`
 	Why    string          `json:"why"`
 }

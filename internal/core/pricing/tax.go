@@ -13,8 +13,8 @@ type Taxable struct{ Amount, Pct decimal.Decimal }
 // A Tax is what is due on all amounts of one rate.
 type Tax struct {
 	Pct    decimal.Decimal `json:"pct"`
-	Net    decimal.Decimal `json:"net"`
-	Amount decimal.Decimal `json:"amount"`
+	Net    decimal.Decimal `json:"net" money:"true"`
+	Amount decimal.Decimal `json:"amount" money:"true"`
 }
 
 // Taxes sums amounts up by their rate, the lowest first. The tax is calculated once for each

@@ -14,8 +14,8 @@ type Costed struct {
 type Freight struct {
 	// Share is the line's, in whole hundredths; Each is for one base unit, to four
 	// decimals.
-	Share decimal.Decimal `json:"share"`
-	Each  decimal.Decimal `json:"each"`
+	Share decimal.Decimal `json:"share" money:"true"`
+	Each  decimal.Decimal `json:"each" money:"true"`
 }
 
 // SpreadFreight shares the freight of an order out over its lines, by weight or else

@@ -298,8 +298,6 @@ const (
 	OtherLotBarred  Code = "other_lot_barred"
 	PersonElsewhere Code = "person_elsewhere"
 	SiteBarred      Code = "site_barred"
-	PersonUnknown   Code = "person_unknown"
-	NameStands      Code = "name_stands"
 	PersonNoPicker  Code = "person_no_picker"
 	RoundDone       Code = "round_done"
 	RoundNotWalking Code = "round_not_walking"
@@ -440,7 +438,7 @@ var Codes = []Code{
 	BelowShipped, CartonLoaded, CreditLimit, CustomerOwes, OrderHeld, ItemNotSold, OrderNoQuote, OrderNotOnHold, OrderNotReleased,
 	OrderOnTheFloor, OrderOver, OverWanted, PriceStands, ReservationGone, ReservationOnRound, TooOld,
 	BenchFirst, CartonMissing, CartonUsed, EachTotal, FloorAbsurd, FloorAisles, FloorCross, NotShort,
-	NothingOpen, NothingTaken, NothingToTake, OrdersMany, OtherLotBarred, PersonElsewhere, SiteBarred, PersonUnknown, NameStands, PersonNoPicker, RoundDone,
+	NothingOpen, NothingTaken, NothingToTake, OrdersMany, OtherLotBarred, PersonElsewhere, SiteBarred, PersonNoPicker, RoundDone,
 	RoundNotWalking, RoundNotYours, RoundReassigned, RoundStart, RoundStop, RoundStops, RoundTaken,
 	ScanMissing, SerialGone, StopDone, StopUnknown, StopsLeft, StopsMissing, WrongBin, WrongCarton,
 	WrongItem, WrongLot, WrongSerial, CartonBlank, CartonElsewhere, CartonEmpty, CartonNotStacked,

@@ -58,6 +58,7 @@ var errUnknown = errors.New("the outcome of a commit is not known")
 // A request is one command that somebody asked for.
 type request struct {
 	person      people.Person
+	name        string
 	key         string
 	fingerprint []byte
 	// reserved is true once an outcome was not known: from then on each try takes the
@@ -116,7 +117,7 @@ func newRequest(ctx context.Context, key, name string, body any) (*request, erro
 			"The request key has %d characters and may have at most %d.", len(key), longestKey)
 	}
 	fingerprint, err := fingerprintOf(name, body)
-	return &request{person: person, key: key, fingerprint: fingerprint}, err
+	return &request{person: person, name: name, key: key, fingerprint: fingerprint}, err
 }
 
 // pause waits before the next try, longer each time; it is false when ctx ends first.

@@ -26,6 +26,7 @@ func TestMain(m *testing.M) {
 // note is a command that leaves a trace: a lot by this code.
 func note(code string) func(context.Context, *command.Tx) (string, error) {
 	return func(ctx context.Context, tx *command.Tx) (string, error) {
+		tx.Nowhere()
 		_, err := tx.ExecContext(ctx, `INSERT INTO lots (item_id, code, arrived_on) VALUES (2, $1, current_date)`, code)
 		return "noted " + code, err
 	}
@@ -34,6 +35,7 @@ func note(code string) func(context.Context, *command.Tx) (string, error) {
 // lastNote leaves the same trace along with the commit.
 func lastNote(code string) func(context.Context, *command.Tx) (string, error) {
 	return func(_ context.Context, tx *command.Tx) (string, error) {
+		tx.Nowhere()
 		tx.Last(func(err error) error { return err },
 			`INSERT INTO lots (item_id, code, arrived_on) VALUES (2, $1, current_date)`, code)
 		return "noted " + code, nil
@@ -63,6 +65,7 @@ func TestOfTwinsOneIsDoneAndAllAreAnsweredAlike(t *testing.T) {
 		wg.Go(func() {
 			answer, err := command.Do(world.As("lead"), h.Runner, "twin", "note", "same",
 				func(ctx context.Context, tx *command.Tx) (string, error) {
+					tx.Nowhere()
 					ran.Add(1)
 					tx.Notify("stock")
 					// The number differs from try to try; the answer must not.
@@ -127,10 +130,12 @@ func TestWhatFailsLeavesNothingBehind(t *testing.T) {
 		"an error":  func(context.Context, *command.Tx) (string, error) { return "", wrong },
 		"a refusal": func(context.Context, *command.Tx) (string, error) { return "", refusal.New("no", "", "No.") },
 		"bad SQL": func(ctx context.Context, tx *command.Tx) (string, error) {
+			tx.Nowhere()
 			_, err := tx.ExecContext(ctx, `SELECT 1/0`)
 			return "", err
 		},
 		"an ignored": func(ctx context.Context, tx *command.Tx) (string, error) {
+			tx.Nowhere()
 			_, _ = tx.ExecContext(ctx, `SELECT 1/0`)
 			return "fine", nil
 		},
@@ -142,12 +147,14 @@ func TestWhatFailsLeavesNothingBehind(t *testing.T) {
 				if fn == nil {
 					_, err = command.Do(world.As("lead"), h.Runner, "channel", "note", 1,
 						func(ctx context.Context, tx *command.Tx) (chan int, error) {
+							tx.Nowhere()
 							_, err := note("X")(ctx, tx)
 							return make(chan int), err
 						})
 				} else {
 					_, err = command.Do(world.As("lead"), h.Runner, key, "note", 1,
 						func(ctx context.Context, tx *command.Tx) (string, error) {
+							tx.Nowhere()
 							if _, err := note("X")(ctx, tx); err != nil {
 								return "", err
 							}
@@ -167,12 +174,14 @@ func TestWhatFailsLeavesNothingBehind(t *testing.T) {
 		defer func() { _ = recover() }()
 		_, _ = command.Do(world.As("lead"), h.Runner, "panic", "note", 1,
 			func(ctx context.Context, tx *command.Tx) (string, error) {
+				tx.Nowhere()
 				_, _ = note("X")(ctx, tx)
 				panic("lost my head")
 			})
 	}()
 	ctx, cancel := context.WithCancel(world.As("lead"))
 	_, err := command.Do(ctx, h.Runner, "gone", "note", 1, func(ctx context.Context, tx *command.Tx) (string, error) {
+		tx.Nowhere()
 		defer cancel()
 		return note("X")(ctx, tx)
 	})
@@ -205,6 +214,7 @@ func TestADeadlockIsTriedAgainAndThenSaid(t *testing.T) {
 			once := true
 			_, err := command.Do(world.As("lead"), h.Runner, fmt.Sprint("lock", i), "lock", i,
 				func(ctx context.Context, tx *command.Tx) (bool, error) {
+					tx.Nowhere()
 					if _, err := tx.ExecContext(ctx, `SELECT 1 FROM people
 						    WHERE id = $1 FOR UPDATE`, first); err != nil {
 						return false, err
@@ -272,6 +282,7 @@ func TestACommandWhoseCommitBreaksOffHappensOnce(t *testing.T) {
 			ask := func() (string, error) {
 				return command.Do(world.As("lead"), h.Runner, "second", "note", 2,
 					func(ctx context.Context, tx *command.Tx) (string, error) {
+						tx.Nowhere()
 						out, err := c.note("B")(ctx, tx)
 						if ran.Add(1) == 1 {
 							proxy.Arm(c.cut)
@@ -301,6 +312,7 @@ func TestWhenNobodyCanTellTheOutcomeItIsSaidAndTheKeyStaysGood(t *testing.T) {
 	ask := func() (string, error) {
 		return command.Do(world.As("lead"), h.Runner, "second", "note", 2,
 			func(ctx context.Context, tx *command.Tx) (string, error) {
+				tx.Nowhere()
 				out, err := note("B")(ctx, tx)
 				if cut {
 					proxy.Arm(world.Everything)

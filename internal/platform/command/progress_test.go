@@ -25,6 +25,7 @@ func TestHowFarACommandIsIsToldWhileItRuns(t *testing.T) {
 	run := func(stop int) ([]int, error) {
 		return command.Do(world.As("lead"), h.Runner, "many", "count", nil,
 			func(_ context.Context, tx *command.Tx) ([]int, error) {
+				tx.Nowhere()
 				return command.Each(tx, []int{1, 2, 3}, func(n int) (int, error) {
 					seen = append(seen, progress("lead").Done)
 					if other := progress("office"); other != (command.Progress{}) {

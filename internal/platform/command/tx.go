@@ -33,6 +33,8 @@ type Tx struct {
 	Held   Held
 	topics []string
 	begun  bool
+	// placed says that it is known where the command acts.
+	placed bool
 	// failed is why the transaction could not begin.
 	failed error
 	last   []statement
@@ -58,6 +60,22 @@ func (tx *Tx) OutOfOrder(what string) {
 	tx.runner.disorder.Add(1)
 	slog.Error("held out of order", "what", what, "held", tx.Held.What)
 }
+
+// At says that the command acts at these sites, and refuses whoever may not act at one of them. A command that says
+// neither this nor Nowhere is not committed.
+func (tx *Tx) At(ctx context.Context, sites ...int32) error {
+	tx.placed = true
+	return tx.Person.MayActAt(ctx, tx, sites...)
+}
+
+// Anywhere tells whether whoever acts may act at every site, so that nothing need be asked of where the command acts.
+func (tx *Tx) Anywhere() bool {
+	tx.placed = tx.placed || !tx.Person.Restricted()
+	return !tx.Person.Restricted()
+}
+
+// Nowhere says that the command acts at no site: at what is of all of them, or of whoever acts.
+func (tx *Tx) Nowhere() { tx.placed = true }
 
 // Notify notes what the command changes, to be told when it is committed.
 func (tx *Tx) Notify(topics ...string) { tx.topics = append(tx.topics, topics...) }
@@ -159,6 +177,9 @@ func (tx *Tx) reserve(ctx context.Context, q *request) error {
 	return nil
 }
 
+// errUnplaced says that nobody looked at where a command acts: a mistake of ours.
+var errUnplaced = errors.New("a command that says not where it acts")
+
 // commitTime is how long a commit may take, whatever becomes of its request meanwhile.
 const commitTime = 10 * time.Second
 
@@ -167,6 +188,9 @@ const commitTime = 10 * time.Second
 // the key taken. Once a commit is on its way it is seen through, whatever becomes of its
 // request.
 func (tx *Tx) settle(ctx context.Context, q *request, answer any) error {
+	if !tx.placed {
+		return fmt.Errorf("%w: %s", errUnplaced, q.name)
+	}
 	batch, err := tx.ending(q, answer)
 	if err != nil {
 		return err

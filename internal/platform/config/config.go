@@ -29,6 +29,9 @@ type Config struct {
 	// CompanyPrefix is the GS1 Company Prefix that carton numbers are made under:
 	// LANTERNROW_GS1_PREFIX, 9521234 (GS1 keeps 952 for examples).
 	CompanyPrefix string
+	// StandIns tells whether stand-ins take what goes to carriers, printers, mail and the host system, as in the demo:
+	// LANTERNROW_STANDINS, false.
+	StandIns bool
 	// MetricsToken lets others than this machine read figures: LANTERNROW_METRICS_TOKEN, none.
 	MetricsToken string
 	// Log is from which level on the log is written: LANTERNROW_LOG, warn (or info, which has every request; error).
@@ -55,6 +58,7 @@ func FromEnvironment() Config {
 		SecureCookie:  strings.ToLower(or("LANTERNROW_SECURE_COOKIE", "auto")),
 		Idle:          idle,
 		CompanyPrefix: or("LANTERNROW_GS1_PREFIX", "9521234"),
+		StandIns:      strings.EqualFold(os.Getenv("LANTERNROW_STANDINS"), "true"),
 		MetricsToken:  os.Getenv("LANTERNROW_METRICS_TOKEN"),
 		Log:           or("LANTERNROW_LOG", "warn"),
 		Schedules:     strings.EqualFold(or("LANTERNROW_SCHEDULES", "true"), "true"),

@@ -6,6 +6,18 @@ import (
 	"strings"
 )
 
+// Texts reads an array of texts without commas, quotes or braces as PostgreSQL writes it: {a,b}.
+func Texts(src any) ([]string, error) {
+	text, ok := src.(string)
+	if !ok {
+		return nil, fmt.Errorf("reading texts: %T is no array", src)
+	}
+	if text = strings.Trim(text, "{}"); text == "" {
+		return []string{}, nil
+	}
+	return strings.Split(text, ","), nil
+}
+
 // Integers reads an array of integers as PostgreSQL writes it: {1,2}. It is for those that are scanned as a column.
 func Integers(src any) ([]int32, error) {
 	text, ok := src.(string)

@@ -86,7 +86,7 @@ func nextOf(ctx context.Context, q sqlx.QueryerContext, site int32, rule []byte,
 
 // Create sets a schedule up: it acts for the person who does.
 func (e *Engine) Create(ctx context.Context, tx *command.Tx, in Wish) (Schedule, error) {
-	if err := tx.Person.MayActAt(ctx, tx, in.SiteID); err != nil {
+	if err := tx.At(ctx, in.SiteID); err != nil {
 		return Schedule{}, err
 	}
 	rule, settings, next, err := e.checked(ctx, tx, in)
@@ -208,6 +208,9 @@ func (e *Engine) RunNow(ctx context.Context, tx *command.Tx, id int64) (Schedule
 	}
 	if len(list) == 0 {
 		return Schedule{}, documents.Missing("schedule", fmt.Sprint(id))
+	}
+	if err := tx.At(ctx, list[0].SiteID); err != nil {
+		return Schedule{}, err
 	}
 	work, err := e.do(ctx, tx, list[0])
 	if err != nil {

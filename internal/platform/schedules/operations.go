@@ -38,26 +38,26 @@ func (e *Engine) Register(r *web.Router) {
 		})
 	registerRuns(r)
 	web.Query(r, http.MethodPost, "/schedules/preview", "preview-schedule",
-		"When a schedule runs next, and what it would do now", web.Office,
+		"When a schedule runs next, and what it would do now", web.Desk,
 		func(ctx context.Context, in *struct{ Body Wish }) (Outlook, error) {
 			return e.outlook(ctx, db, in.Body, r.Runner.Now())
 		})
-	web.Command(r, "/schedules", "create-schedule", "New schedule", web.Office,
+	web.Command(r, "/schedules", "create-schedule", "New schedule", web.Desk,
 		func(ctx context.Context, tx *command.Tx, in *struct{ Body Wish }) (Schedule, error) {
 			return e.Create(ctx, tx, in.Body)
 		})
-	web.Command(r, "/schedules/{id}/change", "change-schedule", "Change what is scheduled", web.Office,
+	web.Command(r, "/schedules/{id}/change", "change-schedule", "Change what is scheduled", web.Desk,
 		func(ctx context.Context, tx *command.Tx, in *onSchedule[changed]) (Schedule, error) {
 			return e.Change(ctx, tx, in.ID, in.Body.Version, in.Body.Wish)
 		})
-	web.Command(r, "/schedules/{id}/state", "put-schedule", "Pause a schedule, resume it, or remove it", web.Office,
+	web.Command(r, "/schedules/{id}/state", "put-schedule", "Pause a schedule, resume it, or remove it", web.Desk,
 		func(ctx context.Context, tx *command.Tx, in *onSchedule[struct {
 			Version int32  `json:"version"`
 			State   string `json:"state" enum:"on,paused,removed"`
 		}]) (Schedule, error) {
 			return e.Put(ctx, tx, in.ID, in.Body.Version, in.Body.State)
 		})
-	web.Command(r, "/schedules/{id}/run", "run-schedule-now", "Do at once what a schedule does", web.Office,
+	web.Command(r, "/schedules/{id}/run", "run-schedule-now", "Do at once what a schedule does", web.Desk,
 		func(ctx context.Context, tx *command.Tx, in *struct {
 			ID int64 `path:"id"`
 		}) (Schedule, error) {
@@ -84,6 +84,6 @@ func registerRuns(r *web.Router) {
 			Down   bool   `query:"down"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			return web.TableFile("runs", in.Format)(runs.Table(ctx, r.Reads, in.Sort, in.Down, in.ID))
+			return web.TableFile(ctx, "runs", in.Format)(runs.Table(ctx, r.Reads, in.Sort, in.Down, in.ID))
 		})
 }

@@ -8,7 +8,6 @@ import (
 	"encoding/json"
 	"fmt"
 	"log/slog"
-	"slices"
 	"time"
 
 	"lanternrow/internal/catalog"
@@ -28,8 +27,8 @@ type Task struct {
 	Title string `json:"title"`
 	Help  string `json:"help"`
 	// Uses are the settings that it reads, by their names in JSON.
-	Uses  []string      `json:"uses"`
-	Roles []people.Role `json:"roles"`
+	Uses  []string     `json:"uses"`
+	Roles people.Roles `json:"roles"`
 	// Preview says what it would do now, Do does it.
 	Preview func(ctx context.Context, q sqlx.QueryerContext, site int32, s Settings, now time.Time) (Work, error) `json:"-"`
 	Do      func(ctx context.Context, tx *command.Tx, site int32, s Settings) (Work, error)                       `json:"-"`
@@ -120,11 +119,12 @@ func (e *Engine) Due(ctx context.Context) error {
 	var list []struct {
 		due
 		people.Person `db:"person"`
+		Left          bool
 	}
 	err := e.runner.DB.SelectContext(ctx, &list, `
 		SELECT s.id, s.site_id, s.task, s.rule, s.settings, s.next_at, s.failures,
-		       p.id AS "person.id", p.name AS "person.name", p.login AS "person.login", p.role AS "person.role",
-		       p.site_id AS "person.site_id", p.sites AS "person.sites"
+		       p.id AS "person.id", p.name AS "person.name", p.login AS "person.login", p.roles AS "person.roles",
+		       p.site_id AS "person.site_id", p.sites AS "person.sites", p.ended_at IS NOT NULL AS left
 		  FROM schedules s JOIN people p ON p.id = s.changed_by
 		 WHERE s.state = 'on' AND coalesce(s.retry_at, s.next_at) <= $1 ORDER BY s.next_at, s.id`, e.runner.Now())
 	if err != nil {
@@ -132,6 +132,12 @@ func (e *Engine) Due(ctx context.Context) error {
 	}
 	for _, d := range list {
 		ctx := people.With(ctx, d.Person)
+		if d.Left {
+			if err := e.stop(ctx, d.due, d.Person.Name+", for whom this was done, left. Whoever changes it takes it over."); err != nil {
+				return err
+			}
+			continue
+		}
 		_, err := command.Do(ctx, e.runner, "", "run-schedule", nil, func(ctx context.Context, tx *command.Tx) (bool,
 			error) {
 			return e.run(ctx, tx, d.due)
@@ -179,6 +185,7 @@ func (e *Engine) postpone(ctx context.Context, d due, words string) error {
 	}
 	_, err := command.Do(ctx, e.runner, "", "postpone-schedule", nil, func(ctx context.Context, tx *command.Tx) (bool,
 		error) {
+		tx.Nowhere()
 		if held, err := await(ctx, tx, d); err != nil || !held {
 			return false, err
 		}
@@ -216,6 +223,9 @@ func locked(ctx context.Context, tx *command.Tx, d due, how string) (bool, error
 
 // run does what is due and sets when it is due next.
 func (e *Engine) run(ctx context.Context, tx *command.Tx, d due) (bool, error) {
+	if err := tx.At(ctx, d.SiteID); err != nil {
+		return false, err
+	}
 	if held, err := hold(ctx, tx, d); err != nil || !held {
 		return false, err
 	}
@@ -259,6 +269,7 @@ func (e *Engine) do(ctx context.Context, tx *command.Tx, d due) (Work, error) {
 func (e *Engine) stop(ctx context.Context, d due, words string) error {
 	_, err := command.Do(ctx, e.runner, "", "stop-schedule", nil, func(ctx context.Context, tx *command.Tx) (bool,
 		error) {
+		tx.Nowhere()
 		if held, err := await(ctx, tx, d); err != nil || !held {
 			return false, err
 		}
@@ -309,11 +320,11 @@ func (e *Engine) task(name string) (Task, error) {
 }
 
 func (t Task) may(p people.Person) error {
-	if slices.Contains(t.Roles, p.Role) {
+	if p.Roles.Has(t.Roles...) {
 		return nil
 	}
 	return refusal.New(refusal.TaskBarred, "task",
-		"%s does this, and the role of %s is %s. Have one of those who may set it up.", t.Title, p.Name, p.Role).Of(refusal.Forbidden)
+		"%s does this, and %s is %s. Have one of those who may set it up: %s.", t.Title, p.Name, p.Roles, t.Roles).Of(refusal.Forbidden)
 }
 
 func readRule(text []byte) (r timetable.Rule, err error) {

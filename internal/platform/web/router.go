@@ -20,16 +20,23 @@ import (
 	"github.com/jmoiron/sqlx"
 )
 
-// Roles that may use an operation. Everyone who is signed on may look.
+// Roles that may use an operation, of which each names some: one that names none cannot be registered.
 var (
-	Everyone = people.Roles
-	Floor    = []people.Role{people.Lead, people.Receiver, people.Picker}
-	Inbound  = []people.Role{people.Lead, people.Receiver, people.Office}
-	Dock     = []people.Role{people.Lead, people.Receiver}
-	Picking  = []people.Role{people.Lead, people.Picker}
-	Office   = []people.Role{people.Lead, people.Office}
-	Lead     = []people.Role{people.Lead}
+	// Anybody is whoever comes, signed on or not.
+	Anybody  = people.Roles{anybody}
+	Everyone = people.Every
+	Floor    = people.Roles{people.Lead, people.Receiver, people.Picker}
+	Inbound  = people.Roles{people.Lead, people.Receiver, people.Office}
+	Dock     = people.Roles{people.Lead, people.Receiver}
+	Picking  = people.Roles{people.Lead, people.Picker}
+	Office   = people.Roles{people.Lead, people.Office}
+	Accounts = people.Roles{people.Lead, people.Accounts}
+	// Desk is whoever works at a desk, and sees money.
+	Desk = people.Desk
+	Lead = people.Roles{people.Lead}
 )
+
+const anybody people.Role = "anybody"
 
 // A Router is where stations register their operations.
 type Router struct {
@@ -39,8 +46,10 @@ type Router struct {
 	// Reads answers what changes nothing; no command's lock can hold it up.
 	Reads  *sqlx.DB
 	people *people.Service
-	// steps are the operations that change or plan something, and who may use each.
-	steps map[string][]people.Role
+	// StandIns are there for what stands outside, and can be told what to do.
+	StandIns bool
+	// steps are the operations that not everyone may use, or that change or plan something, and who may use each.
+	steps map[string]people.Roles
 	watch *watch
 	// reading has a slot for each connection that reads may use.
 	reading chan struct{}
@@ -91,7 +100,7 @@ func read[O any](ctx context.Context, r *Router, fn func(context.Context) (O, er
 
 // Query registers an operation that changes nothing.
 func Query[I, O any](
-	r *Router, method, path, id, summary string, roles []people.Role, fn func(context.Context, *I) (O, error),
+	r *Router, method, path, id, summary string, roles people.Roles, fn func(context.Context, *I) (O, error),
 	options ...Option,
 ) {
 	huma.Register(r.api, r.operation(method, path, id, summary, roles, options...),
@@ -107,7 +116,7 @@ func Query[I, O any](
 // Command registers an operation that changes something. It runs in one
 // transaction, and once for each Idempotency-Key.
 func Command[I, O any](
-	r *Router, path, id, summary string, roles []people.Role, fn func(context.Context, *command.Tx, *I) (O, error),
+	r *Router, path, id, summary string, roles people.Roles, fn func(context.Context, *command.Tx, *I) (O, error),
 	options ...Option,
 ) {
 	op := r.operation(http.MethodPost, path, id, summary, roles, options...)
@@ -144,7 +153,7 @@ func Paper[I any](
 
 // PaperFor is Paper for some roles only.
 func PaperFor[I any](
-	r *Router, roles []people.Role, path, id, summary string, fn func(context.Context, *I) (name string, pdf []byte, err error),
+	r *Router, roles people.Roles, path, id, summary string, fn func(context.Context, *I) (name string, pdf []byte, err error),
 ) {
 	DownloadFor(r, roles, path, id, summary, map[string]string{"pdf": "application/pdf"},
 		func(ctx context.Context, in *I) (File, error) {
@@ -153,11 +162,14 @@ func PaperFor[I any](
 		})
 }
 
-// TableFile makes a table that was read a file to be saved, CSV or XLSX.
-func TableFile(name, format string) func(t exchange.Table, err error) (File, error) {
+// TableFile makes a table that was read a file to be saved, CSV or XLSX, with what whoever acts may see of it.
+func TableFile(ctx context.Context, name, format string) func(t exchange.Table, err error) (File, error) {
 	return func(t exchange.Table, err error) (File, error) {
 		if err != nil {
 			return File{}, err
+		}
+		if !seesMoney(ctx) {
+			t = t.Moneyless()
 		}
 		var b bytes.Buffer
 		err = t.Write(&b, format)
@@ -175,7 +187,7 @@ func Download[I any](
 
 // DownloadFor is Download for some roles only.
 func DownloadFor[I any](
-	r *Router, roles []people.Role, path, id, summary string, types map[string]string, fn func(context.Context, *I) (File, error),
+	r *Router, roles people.Roles, path, id, summary string, types map[string]string, fn func(context.Context, *I) (File, error),
 ) {
 	op := r.operation(http.MethodGet, path, id, summary, roles)
 	content := map[string]*huma.MediaType{}
@@ -193,18 +205,21 @@ func DownloadFor[I any](
 	})
 }
 
-func (r *Router) operation(method, path, id, summary string, roles []people.Role, options ...Option) huma.Operation {
+func (r *Router) operation(method, path, id, summary string, roles people.Roles, options ...Option) huma.Operation {
 	tag, _, _ := strings.Cut(strings.TrimPrefix(path, "/"), "/")
 	op := huma.Operation{Method: method, Path: "/api/v1" + path, OperationID: id, Summary: summary, Tags: []string{tag},
 		MaxBodyBytes: bareBody, Metadata: map[string]any{deadlineKey: usualDeadline}}
-	if roles != nil {
+	if len(roles) == 0 {
+		panic("nobody may use the operation " + id)
+	}
+	if !roles.Has(anybody) {
 		op.MaxBodyBytes = usualBody
 		op.Metadata["roles"] = roles
-		if method != http.MethodGet {
+		if method != http.MethodGet || len(roles) < len(Everyone) {
 			r.steps[id] = roles
 		}
 		op.Security = []map[string][]string{{"session": {}}}
-		op.Description = "May be used by: " + people.Names(roles) + "."
+		op.Description = "May be used by: " + roles.String() + "."
 		op.Middlewares = huma.Middlewares{r.guard(roles)}
 	}
 	for _, set := range options {
@@ -213,12 +228,12 @@ func (r *Router) operation(method, path, id, summary string, roles []people.Role
 	return op
 }
 
-// mayUse are the operations that change or plan something and that somebody in a role may use,
-// in the order of their names.
-func (r *Router) mayUse(role people.Role) []string {
+// mayUse are the operations that somebody may use of those that not everyone may, or that change or plan something, in the
+// order of their names.
+func (r *Router) mayUse(p people.Person) []string {
 	out := []string{}
 	for id, roles := range r.steps {
-		if slices.Contains(roles, role) {
+		if p.Roles.Has(roles...) {
 			out = append(out, id)
 		}
 	}
@@ -234,7 +249,7 @@ var beforeChange = []string{"change-secret"}
 
 // guard lets in whoever is signed on in one of the roles, and puts the person and
 // the request key into the context.
-func (r *Router) guard(roles []people.Role) func(huma.Context, func(huma.Context)) {
+func (r *Router) guard(roles people.Roles) func(huma.Context, func(huma.Context)) {
 	return func(hc huma.Context, next func(huma.Context)) {
 		ctx := hc.Context()
 		token := tokenOf(hc.Header("Cookie"))

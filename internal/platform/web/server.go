@@ -49,6 +49,8 @@ type Options struct {
 	Idle time.Duration
 	// RunDir lies on the disk of which there has to be enough, and MetricsToken lets others than this machine read figures.
 	RunDir, MetricsToken string
+	// StandIns are there for what stands outside.
+	StandIns bool
 }
 
 // New makes a server. ctx ends its streams; pools may be nil for one that only describes
@@ -69,6 +71,7 @@ func New(ctx context.Context, pools *postgres.Pools, runner *command.Runner, hub
 		"history."
 	config.OpenAPIPath, config.DocsPath, config.SchemasPath = "/api/v1/openapi", "", ""
 	config.CreateHooks = nil
+	config.Transformers = append(config.Transformers, withoutMoney)
 	config.Components.Schemas = huma.NewMapRegistry("#/components/schemas/", schemaName)
 	config.Components.SecuritySchemes = map[string]*huma.SecurityScheme{"session": {Type: "apiKey", In: "cookie",
 		Name: cookieName}}
@@ -76,7 +79,7 @@ func New(ctx context.Context, pools *postgres.Pools, runner *command.Runner, hub
 		Router: &Router{
 			api: huma.NewAPI(config, &adapter{app, watched}), Runner: runner, Reads: pools.Reads,
 			people: people.NewService(pools.Reads, o.Idle), watch: watched, reading: make(chan struct{}, postgres.Reading),
-			steps: map[string][]people.Role{},
+			steps: map[string]people.Roles{}, StandIns: o.StandIns,
 		},
 		App: app, hub: hub, ctx: ctx,
 	}

@@ -14,13 +14,13 @@ type SignedOn struct {
 	Person people.Person `json:"person"`
 	// CSRF goes into the X-CSRF-Token header of every command.
 	CSRF string `json:"csrf"`
-	// May are the operations that the person may use of those that change or plan something.
+	// May are the operations that the person may use of those that not everyone may, or that change or plan something.
 	May []string `json:"may"`
 }
 
 // signedOn says who is signed on by a session.
 func (s *Server) signedOn(session people.Session) SignedOn {
-	return SignedOn{session.Person, session.CSRF, s.mayUse(session.Person.Role)}
+	return SignedOn{session.Person, session.CSRF, s.mayUse(session.Person)}
 }
 
 type signOnReply struct {
@@ -48,7 +48,7 @@ func (s *Server) registerSignOn(cookies CookieMode) {
 		}
 		return &signOnReply{cookies.cookie(ctx, session.Token, 0), s.signedOn(session)}, nil
 	}
-	huma.Register(s.api, s.operation(http.MethodPost, "/session", "sign-on", "Sign on with a name and a password", nil),
+	huma.Register(s.api, s.operation(http.MethodPost, "/session", "sign-on", "Sign on with a name and a password", Anybody),
 		func(ctx context.Context, in *struct {
 			Carried
 			Body struct {
@@ -61,7 +61,7 @@ func (s *Server) registerSignOn(cookies CookieMode) {
 			})
 		})
 	huma.Register(s.api, s.operation(http.MethodPost, "/session/badge", "sign-on-badge",
-		"Sign on with a badge and a PIN", nil),
+		"Sign on with a badge and a PIN", Anybody),
 		func(ctx context.Context, in *struct {
 			Carried
 			Body struct {
@@ -109,7 +109,7 @@ func (s *Server) registerConfirm() {
 
 // registerSession adds who is signed on, and signing off.
 func (s *Server) registerSession(cookies CookieMode) {
-	huma.Register(s.api, s.operation(http.MethodGet, "/session", "session", "Who is signed on", nil),
+	huma.Register(s.api, s.operation(http.MethodGet, "/session", "session", "Who is signed on", Anybody),
 		func(ctx context.Context, in *Carried) (*Reply[SignedOn], error) {
 			session, err := s.people.Session(ctx, tokenOf(in.Cookie))
 			if err != nil {
@@ -117,7 +117,7 @@ func (s *Server) registerSession(cookies CookieMode) {
 			}
 			return &Reply[SignedOn]{s.signedOn(session)}, nil
 		})
-	op := s.operation(http.MethodPost, "/session/end", "sign-off", "Sign off", nil)
+	op := s.operation(http.MethodPost, "/session/end", "sign-off", "Sign off", Anybody)
 	op.DefaultStatus = http.StatusOK
 	huma.Register(s.api, op, func(ctx context.Context, in *Carried) (*struct {
 		SetCookie http.Cookie `header:"Set-Cookie"`

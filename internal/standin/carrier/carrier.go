@@ -14,6 +14,7 @@ import (
 	"lanternrow/internal/documents"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/web"
+	"lanternrow/internal/standin/control"
 
 	"github.com/jmoiron/sqlx"
 )
@@ -69,7 +70,7 @@ func initials(name string) string {
 
 // Register adds the stand-in's operation.
 func Register(r *web.Router) {
-	web.Command(r, "/carriers/tell", "tell-carrier", "Tell a carrier's stand-in what to do", web.Floor,
+	control.Register(r, "/carriers/tell", "tell-carrier", "Tell a carrier's stand-in what to do", web.Floor,
 		func(ctx context.Context, tx *command.Tx, in *struct {
 			Body struct {
 				SiteID int32  `json:"site_id"`

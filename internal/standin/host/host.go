@@ -12,6 +12,7 @@ import (
 	"lanternrow/internal/connection"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/web"
+	"lanternrow/internal/standin/control"
 
 	"github.com/jmoiron/sqlx"
 )
@@ -43,14 +44,17 @@ func doing(ctx context.Context, q sqlx.QueryerContext, site int32) (does string,
 
 // A Line is a site's host, what waits for it and what it was told last.
 type Line struct {
-	Does    string               `json:"does" enum:"takes,silent,odd"`
+	Does    string               `json:"does" enum:"takes,silent,odd,unconnected" doc:"Unconnected where there is no host"`
 	Waiting []connection.Message `json:"waiting"`
 	Told    []connection.Message `json:"told"`
 }
 
-func read(ctx context.Context, q sqlx.QueryerContext, site int32) (out Line, err error) {
+func read(ctx context.Context, q sqlx.QueryerContext, site int32, connected bool) (out Line, err error) {
 	if out.Does, err = doing(ctx, q, site); err != nil {
 		return out, err
+	}
+	if !connected {
+		out.Does = "unconnected"
 	}
 	out.Waiting, out.Told, err = connection.List(ctx, q, site, connection.Host)
 	return out, err
@@ -68,16 +72,16 @@ func Register(r *web.Router) {
 		func(ctx context.Context, in *struct {
 			Site int32 `query:"site"`
 		}) (Line, error) {
-			return read(ctx, r.Reads, in.Site)
+			return read(ctx, r.Reads, in.Site, r.StandIns)
 		})
 	web.Command(r, "/host/again", "tell-host-again", "Try at once to tell the host what waits", web.Office,
 		func(ctx context.Context, tx *command.Tx, in *at) (Line, error) {
 			if err := connection.Again(ctx, tx, in.Body.SiteID, connection.Host); err != nil {
 				return Line{}, err
 			}
-			return read(ctx, tx, in.Body.SiteID)
+			return read(ctx, tx, in.Body.SiteID, r.StandIns)
 		})
-	web.Command(r, "/host/tell", "tell-host", "Tell the host's stand-in what to do", web.Office,
+	control.Register(r, "/host/tell", "tell-host", "Tell the host's stand-in what to do", web.Office,
 		func(ctx context.Context, tx *command.Tx, in *struct {
 			Body struct {
 				SiteID int32  `json:"site_id"`
@@ -93,7 +97,7 @@ func Register(r *web.Router) {
 			if err := connection.Again(ctx, tx, in.Body.SiteID, connection.Host); err != nil {
 				return Line{}, err
 			}
-			return read(ctx, tx, in.Body.SiteID)
+			return read(ctx, tx, in.Body.SiteID, r.StandIns)
 		})
 	web.Command(r, "/host/{id}/discard", "discard-host-message", "Discard a message that waits", web.Office,
 		func(ctx context.Context, tx *command.Tx, in *struct {
@@ -103,6 +107,6 @@ func Register(r *web.Router) {
 			if err := connection.Discard(ctx, tx, in.Body.SiteID, connection.Host, in.ID); err != nil {
 				return Line{}, err
 			}
-			return read(ctx, tx, in.Body.SiteID)
+			return read(ctx, tx, in.Body.SiteID, r.StandIns)
 		})
 }

@@ -15,6 +15,7 @@ import (
 	"lanternrow/internal/exchange"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/web"
+	"lanternrow/internal/standin/control"
 
 	"github.com/jmoiron/sqlx"
 )
@@ -71,13 +72,16 @@ type Mail struct {
 
 // An Outbox is a site's mail host, and how many letters wait for it.
 type Outbox struct {
-	Does    string `json:"does" enum:"takes,silent,refuses"`
+	Does    string `json:"does" enum:"takes,silent,refuses,unconnected" doc:"Unconnected where there is no host"`
 	Waiting int    `json:"waiting"`
 }
 
-func read(ctx context.Context, q sqlx.QueryerContext, site int32) (out Outbox, err error) {
+func read(ctx context.Context, q sqlx.QueryerContext, site int32, connected bool) (out Outbox, err error) {
 	if out.Does, err = doing(ctx, q, site); err != nil {
 		return out, err
+	}
+	if !connected {
+		out.Does = "unconnected"
 	}
 	totals, err := documents.ReadTotals(ctx, q, connection.Letters.Query, []any{site, true})
 	if err == nil {
@@ -112,7 +116,7 @@ func registerLetters(r *web.Router) {
 			Down   bool   `query:"down"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			return web.TableFile("mail", in.Format)(connection.Letters.Table(ctx, r.Reads, in.Sort, in.Down, in.Site, in.State == "waiting"))
+			return web.TableFile(ctx, "mail", in.Format)(connection.Letters.Table(ctx, r.Reads, in.Sort, in.Down, in.Site, in.State == "waiting"))
 		})
 }
 
@@ -155,7 +159,7 @@ func Register(r *web.Router) {
 		func(ctx context.Context, in *struct {
 			Site int32 `query:"site"`
 		}) (Outbox, error) {
-			return read(ctx, r.Reads, in.Site)
+			return read(ctx, r.Reads, in.Site, r.StandIns)
 		})
 	registerLetters(r)
 	web.Command(r, "/outbox/again", "send-mail-again", "Try at once to send what waits", web.Inbound,
@@ -163,9 +167,9 @@ func Register(r *web.Router) {
 			if err := connection.Again(ctx, tx, in.Body.SiteID, connection.Mail); err != nil {
 				return Outbox{}, err
 			}
-			return read(ctx, tx, in.Body.SiteID)
+			return read(ctx, tx, in.Body.SiteID, r.StandIns)
 		})
-	web.Command(r, "/outbox/tell", "tell-mail-host", "Tell the stand-in what to do with mail", web.Inbound,
+	control.Register(r, "/outbox/tell", "tell-mail-host", "Tell the stand-in what to do with mail", web.Inbound,
 		func(ctx context.Context, tx *command.Tx, in *struct {
 			Body struct {
 				SiteID int32  `json:"site_id"`
@@ -175,7 +179,7 @@ func Register(r *web.Router) {
 			if err := Tell(ctx, tx, in.Body.SiteID, in.Body.Does); err != nil {
 				return Outbox{}, err
 			}
-			return read(ctx, tx, in.Body.SiteID)
+			return read(ctx, tx, in.Body.SiteID, r.StandIns)
 		})
 	web.Command(r, "/outbox/{id}/discard", "discard-mail", "Discard mail that waits", web.Inbound,
 		func(ctx context.Context, tx *command.Tx, in *struct {
@@ -185,9 +189,9 @@ func Register(r *web.Router) {
 			if err := connection.Discard(ctx, tx, in.Body.SiteID, connection.Mail, in.ID); err != nil {
 				return Outbox{}, err
 			}
-			return read(ctx, tx, in.Body.SiteID)
+			return read(ctx, tx, in.Body.SiteID, r.StandIns)
 		})
-	web.Paper(r, "/outbox/{id}/paper.pdf", "print-mailed-paper", "The paper that mail carries",
+	web.PaperFor(r, web.Desk, "/outbox/{id}/paper.pdf", "print-mailed-paper", "The paper that mail carries",
 		func(ctx context.Context, in *struct {
 			ID int64 `path:"id"`
 		}) (string, []byte, error) {

@@ -14,6 +14,7 @@ import (
 	"lanternrow/internal/labels"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/web"
+	"lanternrow/internal/standin/control"
 
 	"github.com/jmoiron/sqlx"
 )
@@ -113,9 +114,11 @@ func Register(r *web.Router) {
 		func(ctx context.Context, in *struct {
 			Site int32 `query:"site"`
 		}) (Printer, error) {
-			return read(ctx, r.Reads, in.Site)
+			p, err := read(ctx, r.Reads, in.Site)
+			p.Answers = p.Answers && r.StandIns
+			return p, err
 		})
-	web.Command(r, "/printer/tell", "tell-printer",
+	control.Register(r, "/printer/tell", "tell-printer",
 		"Tell the stand-in what to do: a roll of so many labels, or not to answer", web.Floor,
 		func(ctx context.Context, tx *command.Tx, in *struct {
 			Body struct {

@@ -11,6 +11,7 @@ import (
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/web"
+	"lanternrow/internal/standin/control"
 
 	"github.com/jmoiron/sqlx"
 	"github.com/shopspring/decimal"
@@ -73,7 +74,9 @@ func Register(r *web.Router) {
 		func(ctx context.Context, in *struct {
 			Site int32 `query:"site"`
 		}) (Scale, error) {
-			return read(ctx, db, in.Site)
+			s, err := read(ctx, db, in.Site)
+			s.Answers = s.Answers && r.StandIns
+			return s, err
 		})
 	web.Query(r, http.MethodGet, "/cartons/{id}/weight", "weigh-carton", "What the scale says of a carton",
 		web.Everyone,
@@ -81,9 +84,13 @@ func Register(r *web.Router) {
 			ID   int64  `path:"id"`
 			Size string `query:"size" maxLength:"20" doc:"What it is packed into, where that is not written down yet"`
 		}) (Reading, error) {
+			if !r.StandIns {
+				return Reading{}, refusal.New(refusal.ScaleSilent, "weight_kg",
+					"No scale is connected. Weigh the carton and enter what yours says.").Of(refusal.Conflict)
+			}
 			return Weigh(ctx, db, in.ID, in.Size)
 		})
-	web.Command(r, "/scale/tell", "tell-scale", "Tell the scale stand-in to be off by so much, or not to answer",
+	control.Register(r, "/scale/tell", "tell-scale", "Tell the scale stand-in to be off by so much, or not to answer",
 		web.Floor,
 		func(ctx context.Context, tx *command.Tx, in *struct {
 			Body struct {

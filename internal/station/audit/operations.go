@@ -100,7 +100,7 @@ func registerCounts(r *web.Router) {
 			Down   bool   `query:"down"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			return web.TableFile("counts", in.Format)(pastCounts.Table(ctx, db, in.Sort, in.Down, in.Site, database.LikeLiteral(in.Text)))
+			return web.TableFile(ctx, "counts", in.Format)(pastCounts.Table(ctx, db, in.Sort, in.Down, in.Site, database.LikeLiteral(in.Text)))
 		})
 }
 
@@ -197,7 +197,7 @@ func registerAccuracy(r *web.Router) {
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
 			report, err := read(ctx, in.Asked)
-			return web.TableFile("accuracy", in.Format)(report.table(), err)
+			return web.TableFile(ctx, "accuracy", in.Format)(report.table(), err)
 		})
 }
 

@@ -27,7 +27,7 @@ type PastCount struct {
 	Expected     decimal.Decimal `db:"expected" json:"expected" doc:"What should have been there then"`
 	Variance     decimal.Decimal `db:"variance" json:"variance"`
 	Off          decimal.Decimal `db:"off" json:"off" doc:"By how much it differs in all: what is missing and what is there besides do not make up for each other"`
-	Value        decimal.Decimal `db:"value" json:"value"`
+	Value        decimal.Decimal `db:"value" json:"value" money:"true"`
 	Passes       bool            `db:"passes" json:"passes" doc:"It is within its allowance"`
 	How          string          `db:"how" json:"how" enum:"desk,hand,paper,round"`
 	Sheet        string          `db:"sheet" json:"sheet"`
@@ -69,6 +69,7 @@ var pastCounts = documents.List[PastCount]{
 		"by":     {Expr: "lower(o.counted_by)", Type: "text"},
 	},
 	Summed: []string{"value"},
+	Money:  []string{"value"},
 	Header: []string{"number", "state", "bin", "sku", "description", "found", "expected", "variance", "unit", "value", "how", "sheet",
 		"counted_by", "counted_at", "stands_at", "reason", "decided_by", "decided_at", "taken_back_by", "taken_back_at", "taken_back_why"},
 	Text: func(c PastCount) []string {

@@ -170,7 +170,7 @@ func Close(ctx context.Context, tx *command.Tx, id int64) (Sheet, error) {
 	if err := tx.GetContext(ctx, &s.SiteID, `SELECT site_id FROM count_sheets WHERE id = $1`, id); err != nil {
 		return s, fmt.Errorf("reading a count sheet: %w", err)
 	}
-	if err := tx.Person.MayActAt(ctx, tx, s.SiteID); err != nil {
+	if err := tx.At(ctx, s.SiteID); err != nil {
 		return s, err
 	}
 	var open []int64
@@ -191,7 +191,7 @@ func Close(ctx context.Context, tx *command.Tx, id int64) (Sheet, error) {
 // Open makes a sheet of what is wanted, shared out among its teams.
 func Open(ctx context.Context, tx *command.Tx, w Wanted) (Sheet, error) {
 	var s Sheet
-	if err := tx.Person.MayActAt(ctx, tx, w.SiteID); err != nil {
+	if err := tx.At(ctx, w.SiteID); err != nil {
 		return s, err
 	}
 	// One after another, so that no two take the same bin.

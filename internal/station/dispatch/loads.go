@@ -55,7 +55,7 @@ func readLoad(ctx context.Context, q sqlx.QueryerContext, id int64) (Load, error
 
 // OpenLoad begins to load a vehicle.
 func OpenLoad(ctx context.Context, tx *command.Tx, site int32, carrier, vehicle string) (Load, error) {
-	if err := tx.Person.MayActAt(ctx, tx, site); err != nil {
+	if err := tx.At(ctx, site); err != nil {
 		return Load{}, err
 	}
 	if _, err := catalog.OneLocation(ctx, tx, site, "vehicle"); err != nil {

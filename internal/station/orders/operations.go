@@ -49,10 +49,10 @@ type Order struct {
 	Shipped  decimal.Decimal `db:"shipped" json:"shipped"`
 	Due      decimal.Decimal `db:"due" json:"due" doc:"What still has to be taken from stock"`
 	Reserved decimal.Decimal `db:"reserved" json:"reserved" doc:"What of that is reserved for it, on a round or not"`
-	Value    decimal.Decimal `db:"value" json:"value"`
+	Value    decimal.Decimal `db:"value" json:"value" money:"true"`
 	// Taxes and Total are those of one that is read by itself.
-	Taxes []pricing.Tax   `db:"-" json:"taxes"`
-	Total decimal.Decimal `db:"-" json:"total" doc:"What it comes to with tax"`
+	Taxes []pricing.Tax   `db:"-" json:"taxes" money:"true"`
+	Total decimal.Decimal `db:"-" json:"total" money:"true" doc:"What it comes to with tax"`
 	// Blockers say why it cannot go; empty when nothing does.
 	Blockers string `db:"blockers" json:"blockers"`
 	// BlockedBy is what Blockers says, for programs.
@@ -84,10 +84,10 @@ type Line struct {
 	Due         decimal.Decimal `db:"due" json:"due"`
 	Reserved    decimal.Decimal `db:"reserved" json:"reserved" doc:"What is reserved for it and on no round yet"`
 	Invoiced    decimal.Decimal `db:"invoiced" json:"invoiced"`
-	Price       decimal.Decimal `db:"price" json:"price"`
+	Price       decimal.Decimal `db:"price" json:"price" money:"true"`
 	// PriceSource is where the price comes from, PriceWhy how it came about.
 	PriceSource pricing.Source `db:"price_source" json:"price_source" enum:"typed,agreed,discount,list"`
-	PriceWhy    string         `db:"price_why" json:"price_why"`
+	PriceWhy    string         `db:"price_why" json:"price_why" money:"true"`
 	// Covered is what was ordered from suppliers for this very line and has not come.
 	Covered decimal.Decimal `db:"covered" json:"covered"`
 	// CanGo is the day on which what is open can go, those wanted before it first; empty
@@ -234,7 +234,7 @@ func Register(r *web.Router) {
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 			Filter
 		}) (web.File, error) {
-			return web.TableFile("sales-orders", in.Format)(exportOrders(ctx, db, in.Site, in.Filter))
+			return web.TableFile(ctx, "sales-orders", in.Format)(exportOrders(ctx, db, in.Site, in.Filter))
 		})
 	registerPapers(r)
 	registerSteps(r)
@@ -254,7 +254,7 @@ func registerPapers(r *web.Router) {
 			}
 			return o, o.addDays(ctx, db, r.Runner.Now(), map[int32]availability.Course{})
 		})
-	web.Paper(r, "/sales-orders/{id}/confirmation.pdf", "print-confirmation", "The order's confirmation",
+	web.PaperFor(r, web.Desk, "/sales-orders/{id}/confirmation.pdf", "print-confirmation", "The order's confirmation",
 		func(ctx context.Context, in *struct {
 			ID int64 `path:"id"`
 		}) (string, []byte, error) {

@@ -26,7 +26,7 @@ type Entered struct {
 // Outlook is what an order would come to, line by line as they were entered.
 type Outlook struct {
 	Lines []LineOutlook   `json:"lines"`
-	Total decimal.Decimal `json:"total"`
+	Total decimal.Decimal `json:"total" money:"true"`
 	// Delays are the orders that could go on their day and cannot any more with this one before them.
 	Delays []string `json:"delays"`
 }
@@ -42,7 +42,7 @@ type LineOutlook struct {
 	// CanGo is as it would stand on the saved order's line; nil where nothing is wanted.
 	CanGo *string `json:"can_go" doc:"The day on which it can go, orders wanted before it first; empty when no day is known"`
 	// Price is what the customer pays for a base unit; nil where it has to be entered.
-	Price *pricing.Price `json:"price"`
+	Price *pricing.Price `json:"price" money:"true"`
 }
 
 // drafted is an item of an order that is entered: its course, and what the lines before have

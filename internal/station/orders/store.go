@@ -163,7 +163,7 @@ func (o *Order) empty() {
 
 // exportOrders is the whole list as a table.
 func exportOrders(ctx context.Context, q sqlx.QueryerContext, site int32, f Filter) (exchange.Table, error) {
-	t := exchange.Table{Header: []string{"number", "state", "customer", "wanted_on", "carrier", "reference", "units",
+	t := exchange.Table{Money: []string{"value"}, Header: []string{"number", "state", "customer", "wanted_on", "carrier", "reference", "units",
 		"due", "reserved", "in_cartons", "shipped", "value", "blockers"}}
 	page, err := pageOrders(ctx, q, site, f, byWanted, 100_000)
 	for _, o := range page.Orders {

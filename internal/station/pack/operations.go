@@ -56,6 +56,9 @@ func Register(r *web.Router, prefix string) {
 				Count  int   `json:"count"`
 			}
 		}) ([]cartons.Carton, error) {
+			if err := tx.At(ctx, in.Body.SiteID); err != nil {
+				return nil, err
+			}
 			tx.NotifySite(in.Body.SiteID, "pack", "pick")
 			return cartons.MakeLabels(ctx, tx, in.Body.SiteID, in.Body.Count, prefix)
 		})

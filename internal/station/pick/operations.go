@@ -5,6 +5,7 @@ package pick
 import (
 	"context"
 	"encoding/json"
+	"lanternrow/internal/people"
 	"net/http"
 	"time"
 
@@ -136,10 +137,10 @@ type stage struct {
 
 // Picker is somebody who may walk rounds.
 type Picker struct {
-	ID     int32  `db:"id" json:"id"`
-	Name   string `db:"name" json:"name"`
-	Role   string `db:"role" json:"role"`
-	Rounds int    `db:"rounds" json:"rounds" doc:"How many rounds they walk now"`
+	ID     int32        `db:"id" json:"id"`
+	Name   string       `db:"name" json:"name"`
+	Roles  people.Roles `db:"roles" json:"roles" nullable:"false"`
+	Rounds int          `db:"rounds" json:"rounds" doc:"How many rounds they walk now"`
 }
 
 type reassign struct {

@@ -340,9 +340,9 @@ func ordersOn(stops []RoundStop) []RoundOrder {
 func listPickers(ctx context.Context, q sqlx.QueryerContext) ([]Picker, error) {
 	out := []Picker{}
 	err := sqlx.SelectContext(ctx, q, &out, `
-		SELECT p.id, p.name, p.role,
+		SELECT p.id, p.name, p.roles,
 		       (SELECT count(*) FROM rounds WHERE picker_id = p.id AND state = 'walking') AS rounds FROM people p
-		       WHERE role IN ('picker', 'lead') ORDER BY p.name`)
+		       WHERE roles && '{picker,lead}' AND ended_at IS NULL ORDER BY p.name`)
 	if err != nil {
 		return nil, fmt.Errorf("listing who picks: %w", err)
 	}

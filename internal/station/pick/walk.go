@@ -3,6 +3,7 @@ package pick
 import (
 	"context"
 	"fmt"
+	"lanternrow/internal/people"
 	"slices"
 	"time"
 
@@ -59,17 +60,18 @@ func Reassign(ctx context.Context, tx *command.Tx, id int64, person int32) (Roun
 // mayWalk refuses to hand the round to somebody who walks none, or who works at another site.
 func (r Round) mayWalk(ctx context.Context, q sqlx.QueryerContext, person int32) error {
 	var p struct {
-		Role, Name, Site string
-		SiteID           int32 `db:"site_id"`
+		Roles      people.Roles
+		Name, Site string
+		SiteID     int32 `db:"site_id"`
 	}
 	if err := sqlx.GetContext(ctx, q, &p, `
-		SELECT p.role, p.name, p.site_id, s.name AS site FROM people p JOIN sites s ON s.id = p.site_id WHERE p.id = $1`,
+		SELECT p.roles, p.name, p.site_id, s.name AS site FROM people p JOIN sites s ON s.id = p.site_id WHERE p.id = $1`,
 		person); err != nil {
 		return documents.Found(err, "person", fmt.Sprint(person))
 	}
-	if p.Role != "picker" && p.Role != "lead" {
+	if !p.Roles.Has(people.Picker, people.Lead) {
 		return refusal.New(refusal.PersonNoPicker, "person_id",
-			"%s is %s and walks no rounds. Choose a picker or a lead.", p.Name, p.Role)
+			"%s is %s and walks no rounds. Choose a picker or a lead.", p.Name, p.Roles)
 	}
 	if p.SiteID != r.SiteID {
 		return refusal.New(refusal.PersonElsewhere, "person_id",

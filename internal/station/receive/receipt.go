@@ -311,6 +311,9 @@ func makeLot(ctx context.Context, tx *command.Tx, arrival int64, item int32) (ma
 	if err != nil {
 		return made, err
 	}
+	if err := tx.At(ctx, a.SiteID); err != nil {
+		return made, err
+	}
 	i, err := catalog.ItemByID(ctx, tx, item)
 	if err != nil {
 		return made, err

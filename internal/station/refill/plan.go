@@ -197,7 +197,7 @@ func pointsOf(ctx context.Context, q sqlx.QueryerContext, fetches []Fetch) (map[
 
 // Make plans anew and writes the walks down.
 func Make(ctx context.Context, tx *command.Tx, in Wish) ([]Refill, error) {
-	if err := tx.Person.MayActAt(ctx, tx, in.SiteID); err != nil {
+	if err := tx.At(ctx, in.SiteID); err != nil {
 		return nil, err
 	}
 	// Two who make refills at once would fetch the same goods twice.

@@ -137,7 +137,7 @@ func registerCompare(r *web.Router) {
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
 			c, err := compare(ctx, r.Reads, in.Compare, r.Runner.Now())
-			return web.TableFile("compared", in.Format)(c.table(), err)
+			return web.TableFile(ctx, "compared", in.Format)(c.table(), err)
 		})
 }
 
@@ -204,7 +204,7 @@ func registerItems(r *web.Router) {
 			Down   bool   `query:"down"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			return web.TableFile("items", in.Format)(itemTable(ctx, db, in.Site, in.ItemFilter, in.Sort, in.Down))
+			return web.TableFile(ctx, "items", in.Format)(itemTable(ctx, db, in.Site, in.ItemFilter, in.Sort, in.Down))
 		})
 }
 
@@ -293,7 +293,7 @@ func registerTracked(r *web.Router) {
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 			Site   int32  `query:"site"`
 		}) (web.File, error) {
-			return web.TableFile("stock", in.Format)(stockTable(ctx, db, in.Site))
+			return web.TableFile(ctx, "stock", in.Format)(stockTable(ctx, db, in.Site))
 		})
 }
 
@@ -320,7 +320,7 @@ func registerHoldings(r *web.Router) {
 			Down   bool   `query:"down"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			return web.TableFile("holdings", in.Format)(listOf(in.Of).Table(ctx, db, in.Sort, in.Down, in.ID, in.Site))
+			return web.TableFile(ctx, "holdings", in.Format)(listOf(in.Of).Table(ctx, db, in.Sort, in.Down, in.ID, in.Site))
 		})
 }
 
@@ -348,7 +348,7 @@ func registerHistory(r *web.Router) {
 			ledger.Filter
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			return web.TableFile("history", in.Format)(historyTable(ctx, db, in.Site, in.Filter))
+			return web.TableFile(ctx, "history", in.Format)(historyTable(ctx, db, in.Site, in.Filter))
 		})
 }
 
@@ -372,7 +372,7 @@ func registerTrails(r *web.Router) {
 			}) (web.File, error) {
 				q := ask(&trailOf{ID: in.ID})
 				q.Site, q.Filter, q.Oldest = in.Site, in.Filter, in.Oldest
-				return web.TableFile("trail", in.Format)(trailTable(ctx, db, q))
+				return web.TableFile(ctx, "trail", in.Format)(trailTable(ctx, db, q))
 			})
 	}
 	trail("/locations/{id}/trail", "trail-of-location", "The trail of a location",

@@ -126,6 +126,6 @@ func registerStood(r *web.Router) {
 			if err := ledger.MayLookAt(ctx, db, "at", in.At, r.Runner.Now()); err != nil {
 				return web.File{}, err
 			}
-			return web.TableFile("holdings", in.Format)(stoodOf(in.Of).Table(ctx, db, in.Sort, in.Down, in.ID, in.Site, in.At))
+			return web.TableFile(ctx, "holdings", in.Format)(stoodOf(in.Of).Table(ctx, db, in.Sort, in.Down, in.ID, in.Site, in.At))
 		})
 }

@@ -187,7 +187,7 @@ const mostExported = 100_000
 
 // historyTable is history to be exported, newest first.
 func historyTable(ctx context.Context, q sqlx.QueryerContext, site int32, f ledger.Filter) (exchange.Table, error) {
-	t := exchange.Table{Header: []string{"at", "person", "kind", "sku", "description", "lot_or_serial", "carton", "from",
+	t := exchange.Table{Money: []string{"value"}, Header: []string{"at", "person", "kind", "sku", "description", "lot_or_serial", "carton", "from",
 		"to", "from_condition", "to_condition", "quantity", "value", "from_after", "to_after", "document", "note"}}
 	page, err := ledger.History(ctx, q, site, f, documents.Sorting{Key: ledger.HistoryKeys["at"], Down: true}, mostExported)
 	if err == nil && page.Next != "" {

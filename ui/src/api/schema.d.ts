@@ -53,7 +53,7 @@ export interface paths {
         };
         /**
          * Open arrivals
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["list-arrivals"];
         put?: never;
@@ -77,7 +77,7 @@ export interface paths {
         };
         /**
          * An arrival
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["get-arrival"];
         put?: never;
@@ -97,7 +97,7 @@ export interface paths {
         };
         /**
          * Open orders whose goods may be on the same lorry
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["list-orders-beside-arrival"];
         put?: never;
@@ -137,7 +137,7 @@ export interface paths {
         };
         /**
          * Cartons on their way to an arrival, with what is in each
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["list-coming-cartons"];
         put?: never;
@@ -297,7 +297,7 @@ export interface paths {
         };
         /**
          * Carriers, their rates, and when each collects next
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["list-carriers"];
         put?: never;
@@ -337,7 +337,7 @@ export interface paths {
         };
         /**
          * Cartons of a site in a state
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["list-cartons"];
         put?: never;
@@ -361,7 +361,7 @@ export interface paths {
         };
         /**
          * A carton and its contents
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["get-carton"];
         put?: never;
@@ -401,7 +401,7 @@ export interface paths {
         };
         /**
          * A carton's label
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["carton-label"];
         put?: never;
@@ -481,7 +481,7 @@ export interface paths {
         };
         /**
          * The sizes that hold what is in a carton, the smallest first
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["propose-size"];
         put?: never;
@@ -521,7 +521,7 @@ export interface paths {
         };
         /**
          * The sizes of which one carton holds what is in it, the smallest first
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["list-sizes-that-hold"];
         put?: never;
@@ -541,7 +541,7 @@ export interface paths {
         };
         /**
          * A carton's packing slip
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["packing-slip"];
         put?: never;
@@ -561,7 +561,7 @@ export interface paths {
         };
         /**
          * The trail of a carton
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["trail-of-carton"];
         put?: never;
@@ -581,7 +581,7 @@ export interface paths {
         };
         /**
          * The trail of a carton, as CSV or XLSX
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["export-trail-of-carton"];
         put?: never;
@@ -621,7 +621,7 @@ export interface paths {
         };
         /**
          * What the scale says of a carton
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["weigh-carton"];
         put?: never;
@@ -641,7 +641,7 @@ export interface paths {
         };
         /**
          * The sheets of the catalog and their columns
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["list-sheets"];
         put?: never;
@@ -681,7 +681,7 @@ export interface paths {
         };
         /**
          * Rows of a sheet
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["read-sheet"];
         put?: never;
@@ -701,9 +701,49 @@ export interface paths {
         };
         /**
          * A sheet as CSV or XLSX
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["export-sheet"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/catalog/{sheet}/history": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * What was changed of a sheet, by whom, from what to what
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
+         */
+        get: operations["list-revisions"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/catalog/{sheet}/history/export": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * The same as CSV or XLSX
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
+         */
+        get: operations["export-revisions"];
         put?: never;
         post?: never;
         delete?: never;
@@ -723,7 +763,7 @@ export interface paths {
         put?: never;
         /**
          * Import rows, all of them or none
-         * @description May be used by: lead, office.
+         * @description May be used by: lead, office, accounts.
          */
         post: operations["import-sheet"];
         delete?: never;
@@ -743,7 +783,7 @@ export interface paths {
         put?: never;
         /**
          * What an import will do with every row
-         * @description May be used by: lead, office.
+         * @description May be used by: lead, office, accounts.
          */
         post: operations["preview-import"];
         delete?: never;
@@ -761,7 +801,7 @@ export interface paths {
         };
         /**
          * How far a command of one's own is that is under way, by its request key
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["read-progress"];
         put?: never;
@@ -781,7 +821,7 @@ export interface paths {
         };
         /**
          * What waits for receivers outside, and what they were told
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["read-connections"];
         put?: never;
@@ -801,7 +841,7 @@ export interface paths {
         };
         /**
          * Count sheets of a site, those that are open first
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["list-count-sheets"];
         put?: never;
@@ -845,7 +885,7 @@ export interface paths {
         };
         /**
          * A count sheet and how far it is; nothing of how many there should be
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["get-count-sheet"];
         put?: never;
@@ -905,7 +945,7 @@ export interface paths {
         };
         /**
          * A count sheet on paper, or a team's part of it, with nothing of the books
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["print-count-sheet"];
         put?: never;
@@ -969,7 +1009,7 @@ export interface paths {
         };
         /**
          * The same as CSV or XLSX
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["export-accuracy"];
         put?: never;
@@ -989,7 +1029,7 @@ export interface paths {
         };
         /**
          * The items of a site, ranked by the value that left it in a year
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["list-count-classes"];
         put?: never;
@@ -1029,7 +1069,7 @@ export interface paths {
         };
         /**
          * What is to be counted of an item in a bin; nothing of how many
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["read-count-entry"];
         put?: never;
@@ -1049,7 +1089,7 @@ export interface paths {
         };
         /**
          * The same as CSV or XLSX
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["export-counts"];
         put?: never;
@@ -1089,7 +1129,7 @@ export interface paths {
         };
         /**
          * What is to be counted today and why, in the order of one walk, cut to the minutes that there are
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["list-counts-of-today"];
         put?: never;
@@ -1109,7 +1149,7 @@ export interface paths {
         };
         /**
          * The list of the day on paper, with nothing of the books
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["print-counts-of-today"];
         put?: never;
@@ -1249,7 +1289,7 @@ export interface paths {
         };
         /**
          * What a customer got, with lots and units, page by page
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["list-what-a-customer-got"];
         put?: never;
@@ -1269,7 +1309,7 @@ export interface paths {
         };
         /**
          * The same as CSV or XLSX
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["export-what-a-customer-got"];
         put?: never;
@@ -1289,7 +1329,7 @@ export interface paths {
         };
         /**
          * The next collection of each carrier, and how far its goods are
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["list-departures"];
         put?: never;
@@ -1309,7 +1349,7 @@ export interface paths {
         };
         /**
          * When each collection is ready, whether it is made, and what would help
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["read-forecast"];
         put?: never;
@@ -1329,7 +1369,7 @@ export interface paths {
         };
         /**
          * Orders with packed cartons, by carrier
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["list-ready"];
         put?: never;
@@ -1367,7 +1407,7 @@ export interface paths {
         };
         /**
          * The plan of a site, its bins and who walks there
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["read-floor"];
         put?: never;
@@ -1387,7 +1427,7 @@ export interface paths {
         };
         /**
          * The plan of a site as it was at an instant
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["read-past-floor"];
         put?: never;
@@ -1407,7 +1447,7 @@ export interface paths {
         };
         /**
          * The picks of each bin, and the age of what lies there
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["read-bin-uses"];
         put?: never;
@@ -1427,7 +1467,7 @@ export interface paths {
         };
         /**
          * Every move of a site
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["read-history"];
         put?: never;
@@ -1447,7 +1487,7 @@ export interface paths {
         };
         /**
          * Moves of a site as CSV or XLSX, newest first
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["export-history"];
         put?: never;
@@ -1467,7 +1507,7 @@ export interface paths {
         };
         /**
          * What lies in a location, or where an item, a lot or what a carton holds lies
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["list-holdings"];
         put?: never;
@@ -1487,7 +1527,7 @@ export interface paths {
         };
         /**
          * The same as CSV or XLSX
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["export-holdings"];
         put?: never;
@@ -1507,7 +1547,7 @@ export interface paths {
         };
         /**
          * What lay in a location or at a site at an instant, or where an item or a lot lay
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["list-past-holdings"];
         put?: never;
@@ -1527,7 +1567,7 @@ export interface paths {
         };
         /**
          * The same as CSV or XLSX
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["export-past-holdings"];
         put?: never;
@@ -1547,7 +1587,7 @@ export interface paths {
         };
         /**
          * What the host system was told, and what waits for it
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["read-host"];
         put?: never;
@@ -1647,7 +1687,7 @@ export interface paths {
         };
         /**
          * What is in transit from and to a site, page by page
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["list-in-transit"];
         put?: never;
@@ -1667,7 +1707,7 @@ export interface paths {
         };
         /**
          * The same as CSV or XLSX
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["export-in-transit"];
         put?: never;
@@ -1687,7 +1727,7 @@ export interface paths {
         };
         /**
          * Goods that wait to be inspected
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["list-inspections"];
         put?: never;
@@ -1707,7 +1747,7 @@ export interface paths {
         };
         /**
          * An inspection
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["get-inspection"];
         put?: never;
@@ -1767,13 +1807,13 @@ export interface paths {
         };
         /**
          * Invoices to customers, the latest first
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, office, accounts.
          */
         get: operations["list-invoices"];
         put?: never;
         /**
          * Invoice shipments, an invoice for each, or one for those of a customer that wants them together
-         * @description May be used by: lead, office.
+         * @description May be used by: lead, accounts.
          */
         post: operations["invoice-shipments"];
         delete?: never;
@@ -1791,7 +1831,7 @@ export interface paths {
         };
         /**
          * Invoices of a site as CSV or XLSX
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, office, accounts.
          */
         get: operations["export-invoices"];
         put?: never;
@@ -1811,7 +1851,7 @@ export interface paths {
         };
         /**
          * Invoices of a site, page by page
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, office, accounts.
          */
         get: operations["page-invoices"];
         put?: never;
@@ -1833,7 +1873,7 @@ export interface paths {
         put?: never;
         /**
          * Which invoices would be made of shipments
-         * @description May be used by: lead, office.
+         * @description May be used by: lead, accounts.
          */
         post: operations["preview-invoices"];
         delete?: never;
@@ -1851,7 +1891,7 @@ export interface paths {
         };
         /**
          * An invoice
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, office, accounts.
          */
         get: operations["get-invoice"];
         put?: never;
@@ -1873,7 +1913,7 @@ export interface paths {
         put?: never;
         /**
          * Take an invoice back by a credit note
-         * @description May be used by: lead, office.
+         * @description May be used by: lead, accounts.
          */
         post: operations["credit-invoice"];
         delete?: never;
@@ -1891,7 +1931,7 @@ export interface paths {
         };
         /**
          * An invoice on paper
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, office, accounts.
          */
         get: operations["print-invoice"];
         put?: never;
@@ -1913,7 +1953,7 @@ export interface paths {
         put?: never;
         /**
          * Mail an invoice to its customer
-         * @description May be used by: lead, office.
+         * @description May be used by: lead, accounts.
          */
         post: operations["mail-invoice"];
         delete?: never;
@@ -1931,7 +1971,7 @@ export interface paths {
         };
         /**
          * Items by SKU, GTIN or words, with their figures at a site
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["find-items"];
         put?: never;
@@ -1953,7 +1993,7 @@ export interface paths {
         put?: never;
         /**
          * Quantities in packs, counted in base units
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         post: operations["count-items"];
         delete?: never;
@@ -1971,7 +2011,7 @@ export interface paths {
         };
         /**
          * An item, its figures at a site, and where it lies
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["get-item"];
         put?: never;
@@ -1991,7 +2031,7 @@ export interface paths {
         };
         /**
          * What will be free of an item at a site, and when
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["read-course"];
         put?: never;
@@ -2011,7 +2051,7 @@ export interface paths {
         };
         /**
          * What a label or what was typed says of the lot, serial or expiry of an item's goods
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["read-label"];
         put?: never;
@@ -2031,7 +2071,7 @@ export interface paths {
         };
         /**
          * What makes up each figure of an item at a site
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["read-figure-parts"];
         put?: never;
@@ -2051,7 +2091,7 @@ export interface paths {
         };
         /**
          * The trail of an item at a site, with running balances
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["trail-of-item"];
         put?: never;
@@ -2071,7 +2111,7 @@ export interface paths {
         };
         /**
          * The trail of an item at a site, with running balances, as CSV or XLSX
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["export-trail-of-item"];
         put?: never;
@@ -2091,7 +2131,7 @@ export interface paths {
         };
         /**
          * A carton or pallet and how far it is
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["get-load-unit"];
         put?: never;
@@ -2111,7 +2151,7 @@ export interface paths {
         };
         /**
          * Vehicles that are being loaded, and those that left last
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["list-loads"];
         put?: never;
@@ -2135,7 +2175,7 @@ export interface paths {
         };
         /**
          * A vehicle and the cartons on it
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["get-load"];
         put?: never;
@@ -2255,7 +2295,7 @@ export interface paths {
         };
         /**
          * The location of a site that a code names exactly
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["find-location"];
         put?: never;
@@ -2275,7 +2315,7 @@ export interface paths {
         };
         /**
          * Locations of a site by kind or first letters
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["list-locations"];
         put?: never;
@@ -2295,7 +2335,7 @@ export interface paths {
         };
         /**
          * What lies in a location
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["get-location"];
         put?: never;
@@ -2315,7 +2355,7 @@ export interface paths {
         };
         /**
          * The trail of a location
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["trail-of-location"];
         put?: never;
@@ -2335,7 +2375,7 @@ export interface paths {
         };
         /**
          * The trail of a location, as CSV or XLSX
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["export-trail-of-location"];
         put?: never;
@@ -2355,7 +2395,7 @@ export interface paths {
         };
         /**
          * A lot and where it lies
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["get-lot"];
         put?: never;
@@ -2375,7 +2415,7 @@ export interface paths {
         };
         /**
          * The trail of a lot
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["trail-of-lot"];
         put?: never;
@@ -2395,7 +2435,7 @@ export interface paths {
         };
         /**
          * The trail of a lot, as CSV or XLSX
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["export-trail-of-lot"];
         put?: never;
@@ -2415,7 +2455,7 @@ export interface paths {
         };
         /**
          * A site's mail host, and how much mail waits for it
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["read-outbox"];
         put?: never;
@@ -2455,7 +2495,7 @@ export interface paths {
         };
         /**
          * The same as CSV or XLSX
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["export-letters"];
         put?: never;
@@ -2475,7 +2515,7 @@ export interface paths {
         };
         /**
          * Mail that waits, or what became of it
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["list-letters"];
         put?: never;
@@ -2535,7 +2575,7 @@ export interface paths {
         };
         /**
          * The paper that mail carries
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, office, accounts.
          */
         get: operations["print-mailed-paper"];
         put?: never;
@@ -2575,7 +2615,7 @@ export interface paths {
         };
         /**
          * A pallet's label
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["pallet-label"];
         put?: never;
@@ -2595,7 +2635,7 @@ export interface paths {
         };
         /**
          * Suppliers or customers by first letters
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["find-parties"];
         put?: never;
@@ -2644,7 +2684,7 @@ export interface paths {
         get: operations["get-person"];
         put?: never;
         /**
-         * Change somebody's name, role, sites or badge
+         * Change somebody's name, roles, sites or badge
          * @description May be used by: lead.
          */
         post: operations["change-person"];
@@ -2763,7 +2803,7 @@ export interface paths {
         };
         /**
          * Picks by the hour, and the work that is left against the collections of today
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["read-pick-day"];
         put?: never;
@@ -2783,7 +2823,7 @@ export interface paths {
         };
         /**
          * What waits for a round, with what it asks of one
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["list-pickable"];
         put?: never;
@@ -2843,7 +2883,7 @@ export interface paths {
         };
         /**
          * Who may walk a round, and the rounds that each walks
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["list-pickers"];
         put?: never;
@@ -2863,7 +2903,7 @@ export interface paths {
         };
         /**
          * Picking bins with what they hold and what they need
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["list-picking-bins"];
         put?: never;
@@ -2883,7 +2923,7 @@ export interface paths {
         };
         /**
          * The same as CSV or XLSX
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["export-picking-bins"];
         put?: never;
@@ -2903,7 +2943,7 @@ export interface paths {
         };
         /**
          * A site's label printer and what waits for it
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["read-printer"];
         put?: never;
@@ -2963,7 +3003,7 @@ export interface paths {
         };
         /**
          * A label as it comes out
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["print-job-label"];
         put?: never;
@@ -3023,7 +3063,7 @@ export interface paths {
         };
         /**
          * Purchase orders of a list, by the day they are expected
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["list-purchase-orders"];
         put?: never;
@@ -3047,7 +3087,7 @@ export interface paths {
         };
         /**
          * A list of purchase orders as CSV or XLSX
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["export-purchase-orders"];
         put?: never;
@@ -3067,7 +3107,7 @@ export interface paths {
         };
         /**
          * A purchase order
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["get-purchase-order"];
         put?: never;
@@ -3107,7 +3147,7 @@ export interface paths {
         };
         /**
          * What suppliers that were asked for a request offer, line by line
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, office, accounts.
          */
         get: operations["list-answers"];
         put?: never;
@@ -3209,7 +3249,7 @@ export interface paths {
         put?: never;
         /**
          * Enter a carrier's invoice for an order's freight, borne by what came
-         * @description May be used by: lead, office.
+         * @description May be used by: lead, accounts.
          */
         post: operations["enter-freight"];
         delete?: never;
@@ -3229,7 +3269,7 @@ export interface paths {
         put?: never;
         /**
          * What freight would make goods that came cost more or less
-         * @description May be used by: lead, office.
+         * @description May be used by: lead, accounts.
          */
         post: operations["preview-freight"];
         delete?: never;
@@ -3249,7 +3289,7 @@ export interface paths {
         put?: never;
         /**
          * Enter a supplier's invoice, matched with what was ordered and what came
-         * @description May be used by: lead, office.
+         * @description May be used by: lead, accounts.
          */
         post: operations["enter-invoice"];
         delete?: never;
@@ -3269,7 +3309,7 @@ export interface paths {
         put?: never;
         /**
          * What an invoice would make goods that came cost more or less
-         * @description May be used by: lead, office.
+         * @description May be used by: lead, accounts.
          */
         post: operations["preview-invoice"];
         delete?: never;
@@ -3289,7 +3329,7 @@ export interface paths {
         put?: never;
         /**
          * Match an invoice that waited for its goods
-         * @description May be used by: lead, office.
+         * @description May be used by: lead, accounts.
          */
         post: operations["match-invoice"];
         delete?: never;
@@ -3309,7 +3349,7 @@ export interface paths {
         put?: never;
         /**
          * Take a supplier's invoice back by a counter-entry
-         * @description May be used by: lead, office.
+         * @description May be used by: lead, accounts.
          */
         post: operations["take-invoice-back"];
         delete?: never;
@@ -3367,7 +3407,7 @@ export interface paths {
         };
         /**
          * The order's paper
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, office, accounts.
          */
         get: operations["print-purchase-order"];
         put?: never;
@@ -3467,7 +3507,7 @@ export interface paths {
         };
         /**
          * Cartons and pallets on docks that have no bin yet
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["list-pallets"];
         put?: never;
@@ -3571,7 +3611,7 @@ export interface paths {
         };
         /**
          * Goods on docks that no bin takes, and why
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["list-stuck-goods"];
         put?: never;
@@ -3591,7 +3631,7 @@ export interface paths {
         };
         /**
          * Goods on docks that have no bin yet
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["list-waiting-goods"];
         put?: never;
@@ -3611,7 +3651,7 @@ export interface paths {
         };
         /**
          * Walks with a trolley that is not empty
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["list-put-away-walks"];
         put?: never;
@@ -3635,7 +3675,7 @@ export interface paths {
         };
         /**
          * What is left of a walk, in its shortest order
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["get-put-away-walk"];
         put?: never;
@@ -3695,7 +3735,7 @@ export interface paths {
         };
         /**
          * Recalls and drills, those that are open first
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["list-recalls"];
         put?: never;
@@ -3739,7 +3779,7 @@ export interface paths {
         };
         /**
          * A recall or a drill, with each lot and unit of it
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["get-recall"];
         put?: never;
@@ -3819,7 +3859,7 @@ export interface paths {
         };
         /**
          * What stands at the docks, what is expected, and lines received by the hour
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["read-receive-day"];
         put?: never;
@@ -3839,7 +3879,7 @@ export interface paths {
         };
         /**
          * Refills that are not done
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["list-refills"];
         put?: never;
@@ -3883,7 +3923,7 @@ export interface paths {
         };
         /**
          * What is left of a refill, in the order of its walk
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["get-refill"];
         put?: never;
@@ -4023,7 +4063,7 @@ export interface paths {
         };
         /**
          * Reservations of a site, page by page
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["list-reservations"];
         put?: never;
@@ -4043,7 +4083,7 @@ export interface paths {
         };
         /**
          * Reservations of a site as CSV or XLSX
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["export-reservations"];
         put?: never;
@@ -4103,7 +4143,7 @@ export interface paths {
         };
         /**
          * Goods in cartons that their orders do not want any more
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["list-restocks"];
         put?: never;
@@ -4143,7 +4183,7 @@ export interface paths {
         };
         /**
          * What a return may be
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["list-return-kinds"];
         put?: never;
@@ -4163,7 +4203,7 @@ export interface paths {
         };
         /**
          * Why customers send goods back
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["list-return-reasons"];
         put?: never;
@@ -4183,7 +4223,7 @@ export interface paths {
         };
         /**
          * What went to customers, and how much of it may still be returned
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["find-returnable"];
         put?: never;
@@ -4203,7 +4243,7 @@ export interface paths {
         };
         /**
          * Returns to a site, page by page
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["list-returns"];
         put?: never;
@@ -4227,7 +4267,7 @@ export interface paths {
         };
         /**
          * What came back by item, lot, customer or reason, with its share of what was shipped
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["tell-returns"];
         put?: never;
@@ -4247,7 +4287,7 @@ export interface paths {
         };
         /**
          * The same as CSV or XLSX
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["export-told-returns"];
         put?: never;
@@ -4267,7 +4307,7 @@ export interface paths {
         };
         /**
          * The same as CSV or XLSX
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["export-returns"];
         put?: never;
@@ -4347,7 +4387,7 @@ export interface paths {
         };
         /**
          * A return
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["get-return"];
         put?: never;
@@ -4387,7 +4427,7 @@ export interface paths {
         };
         /**
          * Invoices of the customer that a return's goods may be credited against
-         * @description May be used by: lead, office.
+         * @description May be used by: lead, accounts.
          */
         get: operations["list-creditable"];
         put?: never;
@@ -4447,7 +4487,7 @@ export interface paths {
         };
         /**
          * A return's label, to be stuck on the carton
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["print-return-label"];
         put?: never;
@@ -4487,7 +4527,7 @@ export interface paths {
         };
         /**
          * A return's paper, to go into the carton
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["print-return"];
         put?: never;
@@ -4529,7 +4569,7 @@ export interface paths {
         put?: never;
         /**
          * Give the customer the money for a return
-         * @description May be used by: lead, office.
+         * @description May be used by: lead, accounts.
          */
         post: operations["settle-return"];
         delete?: never;
@@ -4549,7 +4589,7 @@ export interface paths {
         put?: never;
         /**
          * What the customer would get in money
-         * @description May be used by: lead, office.
+         * @description May be used by: lead, accounts.
          */
         post: operations["preview-settle-return"];
         delete?: never;
@@ -4587,7 +4627,7 @@ export interface paths {
         };
         /**
          * Rounds that are not done
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["list-rounds"];
         put?: never;
@@ -4611,7 +4651,7 @@ export interface paths {
         };
         /**
          * A round
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["get-round"];
         put?: never;
@@ -4771,7 +4811,7 @@ export interface paths {
         };
         /**
          * A round as a list to walk by
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["print-pick-list"];
         put?: never;
@@ -5011,7 +5051,7 @@ export interface paths {
         };
         /**
          * The lamps of the Row
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["read-row"];
         put?: never;
@@ -5051,7 +5091,7 @@ export interface paths {
         };
         /**
          * Stock that a line can be reserved for, by the withdrawal rule
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["list-reservable"];
         put?: never;
@@ -5071,7 +5111,7 @@ export interface paths {
         };
         /**
          * Open orders by wanted date
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["list-sales-orders"];
         put?: never;
@@ -5095,7 +5135,7 @@ export interface paths {
         };
         /**
          * How many orders are in each state, late and blocked
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["count-sales-orders"];
         put?: never;
@@ -5115,7 +5155,7 @@ export interface paths {
         };
         /**
          * A list of orders as CSV or XLSX
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["export-sales-orders"];
         put?: never;
@@ -5155,7 +5195,7 @@ export interface paths {
         };
         /**
          * Orders by wanted date, narrowed, page by page
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["page-sales-orders"];
         put?: never;
@@ -5177,7 +5217,7 @@ export interface paths {
         put?: never;
         /**
          * What an order would come to as it is entered, and do to free stock
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         post: operations["preview-sales-order"];
         delete?: never;
@@ -5215,7 +5255,7 @@ export interface paths {
         };
         /**
          * Orders that lack what orders wanted later hold
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["list-robbed-orders"];
         put?: never;
@@ -5235,7 +5275,7 @@ export interface paths {
         };
         /**
          * An order
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["get-sales-order"];
         put?: never;
@@ -5295,7 +5335,7 @@ export interface paths {
         };
         /**
          * What goes into which carton, for what an order still wants
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["propose-cartons"];
         put?: never;
@@ -5335,7 +5375,7 @@ export interface paths {
         };
         /**
          * The order's confirmation
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, office, accounts.
          */
         get: operations["print-confirmation"];
         put?: never;
@@ -5355,7 +5395,7 @@ export interface paths {
         };
         /**
          * All cartons of an order and what is in each
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["contents-list"];
         put?: never;
@@ -5375,7 +5415,7 @@ export interface paths {
         };
         /**
          * What an order is short of, and of whom it would be bought
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["read-cover"];
         put?: never;
@@ -5439,7 +5479,7 @@ export interface paths {
         };
         /**
          * The scale stand-in of a site
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["read-scale"];
         put?: never;
@@ -5479,7 +5519,7 @@ export interface paths {
         };
         /**
          * What a scan or a few words could mean
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["read-scan"];
         put?: never;
@@ -5499,13 +5539,13 @@ export interface paths {
         };
         /**
          * Schedules of a site, and what they did
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["list-schedules"];
         put?: never;
         /**
          * New schedule
-         * @description May be used by: lead, office.
+         * @description May be used by: lead, office, accounts.
          */
         post: operations["create-schedule"];
         delete?: never;
@@ -5525,7 +5565,7 @@ export interface paths {
         put?: never;
         /**
          * When a schedule runs next, and what it would do now
-         * @description May be used by: lead, office.
+         * @description May be used by: lead, office, accounts.
          */
         post: operations["preview-schedule"];
         delete?: never;
@@ -5543,7 +5583,7 @@ export interface paths {
         };
         /**
          * What whoever asks may have done on schedule
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["list-tasks"];
         put?: never;
@@ -5565,7 +5605,7 @@ export interface paths {
         put?: never;
         /**
          * Change what is scheduled
-         * @description May be used by: lead, office.
+         * @description May be used by: lead, office, accounts.
          */
         post: operations["change-schedule"];
         delete?: never;
@@ -5585,7 +5625,7 @@ export interface paths {
         put?: never;
         /**
          * Do at once what a schedule does
-         * @description May be used by: lead, office.
+         * @description May be used by: lead, office, accounts.
          */
         post: operations["run-schedule-now"];
         delete?: never;
@@ -5603,7 +5643,7 @@ export interface paths {
         };
         /**
          * What a schedule did
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["list-runs"];
         put?: never;
@@ -5623,7 +5663,7 @@ export interface paths {
         };
         /**
          * The same as CSV or XLSX
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["export-runs"];
         put?: never;
@@ -5645,7 +5685,7 @@ export interface paths {
         put?: never;
         /**
          * Pause a schedule, resume it, or remove it
-         * @description May be used by: lead, office.
+         * @description May be used by: lead, office, accounts.
          */
         post: operations["put-schedule"];
         delete?: never;
@@ -5663,7 +5703,7 @@ export interface paths {
         };
         /**
          * The serials from one to another
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["list-serial-range"];
         put?: never;
@@ -5683,7 +5723,7 @@ export interface paths {
         };
         /**
          * A unit by its serial, and where it is
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["get-serial"];
         put?: never;
@@ -5703,7 +5743,7 @@ export interface paths {
         };
         /**
          * The trail of a unit
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["trail-of-serial"];
         put?: never;
@@ -5723,7 +5763,7 @@ export interface paths {
         };
         /**
          * The trail of a unit, as CSV or XLSX
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["export-trail-of-serial"];
         put?: never;
@@ -5797,7 +5837,7 @@ export interface paths {
         put?: never;
         /**
          * Give the password, where a badge is not good enough
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         post: operations["confirm-password"];
         delete?: never;
@@ -5817,7 +5857,7 @@ export interface paths {
         put?: never;
         /**
          * Change one's own password or PIN; it ends one's other sessions
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         post: operations["change-secret"];
         delete?: never;
@@ -5855,7 +5895,7 @@ export interface paths {
         };
         /**
          * The latest shipments of a site
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["list-shipments"];
         put?: never;
@@ -5879,7 +5919,7 @@ export interface paths {
         };
         /**
          * Shipments of a site as CSV or XLSX
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["export-shipments"];
         put?: never;
@@ -5899,7 +5939,7 @@ export interface paths {
         };
         /**
          * Shipments of a site, page by page
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["page-shipments"];
         put?: never;
@@ -5979,7 +6019,7 @@ export interface paths {
         };
         /**
          * A shipment
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["get-shipment"];
         put?: never;
@@ -6019,7 +6059,7 @@ export interface paths {
         };
         /**
          * A delivery note
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["shipment-note"];
         put?: never;
@@ -6079,7 +6119,7 @@ export interface paths {
         };
         /**
          * The paper that takes a shipment back
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["taken-back-note"];
         put?: never;
@@ -6099,7 +6139,7 @@ export interface paths {
         };
         /**
          * Sites
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["list-sites"];
         put?: never;
@@ -6119,7 +6159,7 @@ export interface paths {
         };
         /**
          * What of a site, a location or an item differs between two instants, and by which moves
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["compare-stock"];
         put?: never;
@@ -6139,7 +6179,7 @@ export interface paths {
         };
         /**
          * The same as CSV or XLSX, a line for each kind of move
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["export-stock-compare"];
         put?: never;
@@ -6159,7 +6199,7 @@ export interface paths {
         };
         /**
          * What is in every bin and location of a site, as CSV or XLSX
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["export-stock"];
         put?: never;
@@ -6179,7 +6219,7 @@ export interface paths {
         };
         /**
          * The items of a site, with their figures
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["list-stock"];
         put?: never;
@@ -6199,7 +6239,7 @@ export interface paths {
         };
         /**
          * The same as CSV or XLSX
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["export-stock-items"];
         put?: never;
@@ -6219,7 +6259,7 @@ export interface paths {
         };
         /**
          * How full the zones of a site are
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["read-stock-zones"];
         put?: never;
@@ -6239,7 +6279,7 @@ export interface paths {
         };
         /**
          * What is at its reorder point, and how much to buy of it
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["list-suggestions"];
         put?: never;
@@ -6279,7 +6319,7 @@ export interface paths {
         };
         /**
          * What suppliers credited, or are to, for goods that went back to them
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, office, accounts.
          */
         get: operations["list-supplier-credits"];
         put?: never;
@@ -6299,7 +6339,7 @@ export interface paths {
         };
         /**
          * The same as CSV or XLSX
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, office, accounts.
          */
         get: operations["export-supplier-credits"];
         put?: never;
@@ -6321,7 +6361,7 @@ export interface paths {
         put?: never;
         /**
          * Note what a supplier credited
-         * @description May be used by: lead, office.
+         * @description May be used by: lead, accounts.
          */
         post: operations["note-supplier-credit"];
         delete?: never;
@@ -6339,7 +6379,7 @@ export interface paths {
         };
         /**
          * Where goods came from, where each of them is, who got the rest and what became of that
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["trace-goods"];
         put?: never;
@@ -6359,7 +6399,7 @@ export interface paths {
         };
         /**
          * Every move of the goods as EPCIS 2.0 events, for trading partners
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["export-events"];
         put?: never;
@@ -6379,7 +6419,7 @@ export interface paths {
         };
         /**
          * The same as CSV or XLSX
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["export-trace"];
         put?: never;
@@ -6399,7 +6439,7 @@ export interface paths {
         };
         /**
          * The same on paper
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["print-trace"];
         put?: never;
@@ -6419,7 +6459,7 @@ export interface paths {
         };
         /**
          * Differences between sites that nobody settled, the oldest first
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["list-transfer-cases"];
         put?: never;
@@ -6443,7 +6483,7 @@ export interface paths {
         };
         /**
          * All cases from and to a site, as CSV or XLSX
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["export-transfer-cases"];
         put?: never;
@@ -6523,7 +6563,7 @@ export interface paths {
         };
         /**
          * Transfers from and to a site, page by page
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["list-transfer-orders"];
         put?: never;
@@ -6547,7 +6587,7 @@ export interface paths {
         };
         /**
          * The same as CSV or XLSX
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["export-transfer-orders"];
         put?: never;
@@ -6587,7 +6627,7 @@ export interface paths {
         };
         /**
          * A transfer between two sites
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["get-transfer-order"];
         put?: never;
@@ -6787,7 +6827,7 @@ export interface paths {
         };
         /**
          * What is shipped and not invoiced
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, office, accounts.
          */
         get: operations["list-uninvoiced"];
         put?: never;
@@ -6807,7 +6847,7 @@ export interface paths {
         };
         /**
          * The same as CSV or XLSX
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, office, accounts.
          */
         get: operations["export-uninvoiced"];
         put?: never;
@@ -6827,7 +6867,7 @@ export interface paths {
         };
         /**
          * What stock was worth at an instant, part by part
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, office, accounts.
          */
         get: operations["read-value"];
         put?: never;
@@ -6847,7 +6887,7 @@ export interface paths {
         };
         /**
          * What changed between two instants, by which kind of move, and day by day
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, office, accounts.
          */
         get: operations["read-value-changes"];
         put?: never;
@@ -6867,7 +6907,7 @@ export interface paths {
         };
         /**
          * The same as CSV or XLSX
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, office, accounts.
          */
         get: operations["export-value"];
         put?: never;
@@ -6887,7 +6927,7 @@ export interface paths {
         };
         /**
          * What goods turned out to cost more than when they came, by whose invoice, and where that was then
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, office, accounts.
          */
         get: operations["list-recosts"];
         put?: never;
@@ -6907,7 +6947,7 @@ export interface paths {
         };
         /**
          * The views of a list that the person who asks keeps
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         get: operations["list-views"];
         put?: never;
@@ -6929,7 +6969,7 @@ export interface paths {
         put?: never;
         /**
          * Give a kept view up
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         post: operations["drop-view"];
         delete?: never;
@@ -6949,7 +6989,7 @@ export interface paths {
         put?: never;
         /**
          * Save a view of a list under a name, instead of one of that name
-         * @description May be used by: lead, receiver, picker, office, viewer.
+         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
          */
         post: operations["save-view"];
         delete?: never;
@@ -8089,6 +8129,20 @@ export interface components {
              */
             total: number | null;
         };
+        DocumentsPageRevision: {
+            /** @description Where the next page begins; empty at the end */
+            next: string;
+            rows: components["schemas"]["SheetsRevision"][];
+            /** @description What its columns of figures come to, with the first page */
+            sums?: {
+                [key: string]: string;
+            };
+            /**
+             * Format: int64
+             * @description How many rows there are in all, with the first page
+             */
+            total: number | null;
+        };
         DocumentsPageRow: {
             /** @description Where the next page begins; empty at the end */
             next: string;
@@ -8221,8 +8275,11 @@ export interface components {
             reason: "hand" | "credit" | "payment" | "address" | "stock";
         };
         HostLine: {
-            /** @enum {string} */
-            does: "takes" | "silent" | "odd";
+            /**
+             * @description Unconnected where there is no host
+             * @enum {string}
+             */
+            does: "takes" | "silent" | "odd" | "unconnected";
             told: components["schemas"]["ConnectionMessage"][];
             waiting: components["schemas"]["ConnectionMessage"][];
         };
@@ -8675,8 +8732,11 @@ export interface components {
             text: string;
         };
         MailOutbox: {
-            /** @enum {string} */
-            does: "takes" | "silent" | "refuses";
+            /**
+             * @description Unconnected where there is no host
+             * @enum {string}
+             */
+            does: "takes" | "silent" | "refuses" | "unconnected";
             /** Format: int64 */
             waiting: number;
         };
@@ -9097,8 +9157,7 @@ export interface components {
             /** @enum {string} */
             must_change: "" | "password" | "pin";
             name: string;
-            /** @enum {string} */
-            role: "lead" | "receiver" | "picker" | "office" | "viewer";
+            roles: ("lead" | "receiver" | "picker" | "office" | "accounts" | "viewer")[];
             /** Format: int32 */
             site_id: number;
             sites: number[];
@@ -9269,7 +9328,7 @@ export interface components {
             /** Format: int32 */
             id: number;
             name: string;
-            role: string;
+            roles: string[];
             /**
              * Format: int64
              * @description How many rounds they walk now
@@ -9636,7 +9695,7 @@ export interface components {
              * @description The same for the same reason, whatever the sentence
              * @enum {string}
              */
-            code: "body_compressed" | "body_large" | "busy" | "csrf" | "cursor_malformed" | "date_malformed" | "day_far" | "day_past" | "house_busy" | "internal" | "key_malformed" | "key_reused" | "lead_decides" | "malformed" | "no_such_operation" | "number_absurd" | "outcome_unknown" | "password_needed" | "reason_short" | "refers_to_nothing" | "role" | "signed_out" | "stale" | "text_malformed" | "too_many_attempts" | "too_slow" | "database_away" | "unknown" | "wrong_secret" | "check_digit" | "gs1_empty" | "gs1_excluded" | "gs1_repeated" | "gs1_required" | "gs1_symbology" | "gs1_unknown_identifier" | "gs1_value" | "gtin_malformed" | "gtin_unknown" | "scan_long" | "sscc_malformed" | "sscc_range" | "price_malformed" | "price_missing" | "quantity_absurd" | "quantity_fraction" | "quantity_malformed" | "quantity_negative" | "quantity_too_fine" | "quantity_zero" | "address_malformed" | "bin_elsewhere" | "bin_unknown" | "cell_long" | "choice_unknown" | "code_taken" | "column_missing" | "column_twice" | "column_unknown" | "count_malformed" | "cross_aisles_malformed" | "customer_unknown" | "expiry_differs" | "field_missing" | "flag_malformed" | "gtin_taken" | "item_has_moved" | "item_not_here" | "item_not_stocked" | "item_unknown" | "limit_low" | "location_in_use" | "name_missing" | "name_taken" | "not_whole" | "number_malformed" | "number_range" | "number_too_fine" | "pace_range" | "carrier_unknown" | "shipment_invoiced" | "shipment_taken_back" | "pack_malformed" | "pack_twice" | "pack_unknown" | "percent_range" | "picking_bin_malformed" | "price_for_malformed" | "range_long" | "range_malformed" | "goods_recalled" | "nothing_held" | "recall_empty" | "recall_over" | "rows_wrong" | "sheet_unknown" | "sides_malformed" | "steps_clash" | "table_empty" | "table_long" | "table_malformed" | "table_wide" | "target_low" | "text_long" | "time_malformed" | "timezone_unknown" | "too_heavy" | "views_many" | "not_suggested" | "pack_used" | "invoice_credited" | "offer_for_malformed" | "zone_unknown" | "secret_weak" | "secret_given" | "login_taken" | "last_lead" | "person_over" | "house_founded" | "tls_wanted" | "count_bound" | "count_gone" | "count_mine" | "count_over" | "count_reserved" | "count_waits" | "on_sheet" | "kind_twice" | "lot_unknown" | "moved_since" | "on_trolley" | "quantity_given" | "quantity_missing" | "reserved" | "sheet_empty" | "sheet_over" | "serial_in_stock" | "serial_not_ours" | "serial_unknown" | "serials_wanted" | "approval_missing" | "below_received" | "invoice_known" | "invoice_number_missing" | "invoiced" | "item_not_bought" | "line_item_stands" | "line_stands" | "lines_missing" | "nothing_short" | "nothing_waits" | "order_approved" | "order_not_placed" | "order_placed" | "quote_over" | "quote_expired" | "reference_used" | "price_nought" | "freight_high" | "goods_to_come" | "invoice_matched" | "no_request" | "supplier_asked" | "quote_missing" | "supplier_unknown" | "bad_range" | "arrival_done" | "arrival_stands" | "dock_unknown" | "expiry_missing" | "goods_gone" | "inspection_over" | "invoice_over_received" | "invoice_price" | "limit_unknown" | "line_closed" | "line_twice" | "line_unknown" | "lot_expired" | "label_whole" | "label_without" | "lot_malformed" | "own_code" | "lot_missing" | "lot_rule_malformed" | "lot_twice" | "lot_unwanted" | "lots_total" | "nothing_moves" | "order_closed" | "order_elsewhere" | "order_missing" | "order_not_open" | "over_allowance" | "over_inspected" | "reason_missing" | "condition_missing" | "condition_unwanted" | "paper_missing" | "paper_unwanted" | "invoice_missing" | "over_invoiced" | "credit_known" | "credit_differs" | "receipt_unknown" | "serial_elsewhere" | "serial_malformed" | "serial_twice" | "serial_unwanted" | "serials_many" | "serials_total" | "sample_of_nothing" | "short_lived" | "undone_already" | "bin_full" | "bin_missing" | "location_elsewhere" | "not_a_bin" | "not_enough" | "not_free_yet" | "not_on_trolley" | "restock_done" | "same_location" | "same_site" | "serials_missing" | "spread_total" | "walk_begun" | "walk_done" | "walk_not_begun" | "below_shipped" | "carton_loaded" | "credit_limit" | "customer_owes" | "order_held" | "item_not_sold" | "order_no_quote" | "order_not_on_hold" | "order_not_released" | "order_on_the_floor" | "order_over" | "over_wanted" | "price_stands" | "reservation_gone" | "reservation_on_round" | "too_old" | "bench_first" | "carton_missing" | "carton_used" | "each_total" | "floor_absurd" | "floor_aisles" | "floor_cross" | "not_short" | "nothing_open" | "nothing_taken" | "nothing_to_take" | "orders_many" | "other_lot_barred" | "person_elsewhere" | "site_barred" | "person_unknown" | "name_stands" | "person_no_picker" | "round_done" | "round_not_walking" | "round_not_yours" | "round_reassigned" | "round_start" | "round_stop" | "round_stops" | "round_taken" | "scan_missing" | "serial_gone" | "stop_done" | "stop_unknown" | "stops_left" | "stops_missing" | "wrong_bin" | "wrong_carton" | "wrong_item" | "wrong_lot" | "wrong_serial" | "carton_blank" | "carton_elsewhere" | "carton_empty" | "carton_not_stacked" | "carton_stacked" | "carton_state" | "label_count" | "not_checked" | "not_in_carton" | "nothing_packed" | "one_too_many" | "bad_outcome" | "case_settled" | "not_in_transit" | "over_in_transit" | "site_unknown" | "over_returnable" | "return_late" | "return_open" | "return_over" | "return_settled" | "supplier_unsaid" | "other_carrier" | "pallet_unknown" | "restock_first" | "serial_missing" | "sizes_missing" | "thing_too_large" | "things_many" | "weight_absurd" | "weight_differs" | "address_missing" | "carton_not_loaded" | "invoice_barred" | "load_cancelled" | "load_left" | "nothing_loaded" | "nothing_uninvoiced" | "other_load" | "parts_unwanted" | "roll_range" | "scale_silent" | "nothing_to_print" | "day_unknown" | "every_short" | "schedule_removed" | "stretch_backward" | "task_barred" | "task_unknown" | "times_missing" | "times_twice";
+            code: "body_compressed" | "body_large" | "busy" | "csrf" | "cursor_malformed" | "date_malformed" | "day_far" | "day_past" | "house_busy" | "internal" | "key_malformed" | "key_reused" | "lead_decides" | "malformed" | "no_such_operation" | "number_absurd" | "outcome_unknown" | "password_needed" | "reason_short" | "refers_to_nothing" | "role" | "signed_out" | "stale" | "text_malformed" | "too_many_attempts" | "too_slow" | "database_away" | "unknown" | "wrong_secret" | "check_digit" | "gs1_empty" | "gs1_excluded" | "gs1_repeated" | "gs1_required" | "gs1_symbology" | "gs1_unknown_identifier" | "gs1_value" | "gtin_malformed" | "gtin_unknown" | "scan_long" | "sscc_malformed" | "sscc_range" | "price_malformed" | "price_missing" | "quantity_absurd" | "quantity_fraction" | "quantity_malformed" | "quantity_negative" | "quantity_too_fine" | "quantity_zero" | "address_malformed" | "bin_elsewhere" | "bin_unknown" | "cell_long" | "choice_unknown" | "code_taken" | "column_missing" | "column_twice" | "column_unknown" | "count_malformed" | "cross_aisles_malformed" | "customer_unknown" | "expiry_differs" | "field_missing" | "flag_malformed" | "gtin_taken" | "item_has_moved" | "item_not_here" | "item_not_stocked" | "item_unknown" | "limit_low" | "location_in_use" | "name_missing" | "name_taken" | "not_whole" | "number_malformed" | "number_range" | "number_too_fine" | "pace_range" | "carrier_unknown" | "shipment_invoiced" | "shipment_taken_back" | "pack_malformed" | "pack_twice" | "pack_unknown" | "percent_range" | "picking_bin_malformed" | "price_for_malformed" | "range_long" | "range_malformed" | "goods_recalled" | "nothing_held" | "recall_empty" | "recall_over" | "rows_wrong" | "sheet_unknown" | "sides_malformed" | "steps_clash" | "table_empty" | "table_long" | "table_malformed" | "table_wide" | "target_low" | "text_long" | "time_malformed" | "timezone_unknown" | "too_heavy" | "views_many" | "not_suggested" | "pack_used" | "invoice_credited" | "offer_for_malformed" | "zone_unknown" | "secret_weak" | "secret_given" | "login_taken" | "last_lead" | "person_over" | "house_founded" | "tls_wanted" | "count_bound" | "count_gone" | "count_mine" | "count_over" | "count_reserved" | "count_waits" | "on_sheet" | "kind_twice" | "lot_unknown" | "moved_since" | "on_trolley" | "quantity_given" | "quantity_missing" | "reserved" | "sheet_empty" | "sheet_over" | "serial_in_stock" | "serial_not_ours" | "serial_unknown" | "serials_wanted" | "approval_missing" | "below_received" | "invoice_known" | "invoice_number_missing" | "invoiced" | "item_not_bought" | "line_item_stands" | "line_stands" | "lines_missing" | "nothing_short" | "nothing_waits" | "order_approved" | "order_not_placed" | "order_placed" | "quote_over" | "quote_expired" | "reference_used" | "price_nought" | "freight_high" | "goods_to_come" | "invoice_matched" | "no_request" | "supplier_asked" | "quote_missing" | "supplier_unknown" | "bad_range" | "arrival_done" | "arrival_stands" | "dock_unknown" | "expiry_missing" | "goods_gone" | "inspection_over" | "invoice_over_received" | "invoice_price" | "limit_unknown" | "line_closed" | "line_twice" | "line_unknown" | "lot_expired" | "label_whole" | "label_without" | "lot_malformed" | "own_code" | "lot_missing" | "lot_rule_malformed" | "lot_twice" | "lot_unwanted" | "lots_total" | "nothing_moves" | "order_closed" | "order_elsewhere" | "order_missing" | "order_not_open" | "over_allowance" | "over_inspected" | "reason_missing" | "condition_missing" | "condition_unwanted" | "paper_missing" | "paper_unwanted" | "invoice_missing" | "over_invoiced" | "credit_known" | "credit_differs" | "receipt_unknown" | "serial_elsewhere" | "serial_malformed" | "serial_twice" | "serial_unwanted" | "serials_many" | "serials_total" | "sample_of_nothing" | "short_lived" | "undone_already" | "bin_full" | "bin_missing" | "location_elsewhere" | "not_a_bin" | "not_enough" | "not_free_yet" | "not_on_trolley" | "restock_done" | "same_location" | "same_site" | "serials_missing" | "spread_total" | "walk_begun" | "walk_done" | "walk_not_begun" | "below_shipped" | "carton_loaded" | "credit_limit" | "customer_owes" | "order_held" | "item_not_sold" | "order_no_quote" | "order_not_on_hold" | "order_not_released" | "order_on_the_floor" | "order_over" | "over_wanted" | "price_stands" | "reservation_gone" | "reservation_on_round" | "too_old" | "bench_first" | "carton_missing" | "carton_used" | "each_total" | "floor_absurd" | "floor_aisles" | "floor_cross" | "not_short" | "nothing_open" | "nothing_taken" | "nothing_to_take" | "orders_many" | "other_lot_barred" | "person_elsewhere" | "site_barred" | "person_no_picker" | "round_done" | "round_not_walking" | "round_not_yours" | "round_reassigned" | "round_start" | "round_stop" | "round_stops" | "round_taken" | "scan_missing" | "serial_gone" | "stop_done" | "stop_unknown" | "stops_left" | "stops_missing" | "wrong_bin" | "wrong_carton" | "wrong_item" | "wrong_lot" | "wrong_serial" | "carton_blank" | "carton_elsewhere" | "carton_empty" | "carton_not_stacked" | "carton_stacked" | "carton_state" | "label_count" | "not_checked" | "not_in_carton" | "nothing_packed" | "one_too_many" | "bad_outcome" | "case_settled" | "not_in_transit" | "over_in_transit" | "site_unknown" | "over_returnable" | "return_late" | "return_open" | "return_over" | "return_settled" | "supplier_unsaid" | "other_carrier" | "pallet_unknown" | "restock_first" | "serial_missing" | "sizes_missing" | "thing_too_large" | "things_many" | "weight_absurd" | "weight_differs" | "address_missing" | "carton_not_loaded" | "invoice_barred" | "load_cancelled" | "load_left" | "nothing_loaded" | "nothing_uninvoiced" | "other_load" | "parts_unwanted" | "roll_range" | "scale_silent" | "nothing_to_print" | "day_unknown" | "every_short" | "schedule_removed" | "stretch_backward" | "task_barred" | "task_unknown" | "times_missing" | "times_twice";
             detail: string;
             facts?: {
                 [key: string]: string;
@@ -9840,7 +9899,7 @@ export interface components {
              * @description The quantity counts these packs; base units without
              */
             pack_id?: number;
-            /** @description For a base unit; the item's cost without */
+            /** @description For a base unit; without, what it was, or else what the supplier or the item costs */
             price?: string;
             quantity: string;
             text?: string;
@@ -11310,12 +11369,16 @@ export interface components {
             words: string;
         };
         SheetsColumn: {
+            /** @enum {string} */
+            by: "" | "lead" | "accounts";
             choices: string[];
             default: string;
+            fixed: boolean;
             help: string;
             /** @enum {string} */
             kind: "text" | "number" | "count" | "percent" | "flag" | "choice";
             label: string;
+            money: boolean;
             name: string;
             needed: boolean;
             /** @enum {string} */
@@ -11378,6 +11441,18 @@ export interface components {
             max_weight_kg?: string;
             sides?: string;
             zone?: string;
+        };
+        SheetsRevision: {
+            /** Format: date-time */
+            at: string;
+            became: string;
+            /** @description The column, by its label; empty where the row was added */
+            field: string;
+            /** Format: int64 */
+            id: number;
+            key: string;
+            person: string;
+            was: string;
         };
         SheetsSheet: {
             columns: components["schemas"]["SheetsColumn"][];
@@ -11508,7 +11583,7 @@ export interface components {
             /** Format: int64 */
             id: number;
             /** @enum {string} */
-            kind: "signed_on" | "sign_on_failed" | "sign_on_barred" | "password_confirmed" | "signed_off" | "session_ended" | "person_added" | "person_changed" | "person_ended" | "person_returned" | "password_set" | "pin_set" | "badge_printed";
+            kind: "signed_on" | "sign_on_failed" | "sign_on_barred" | "password_confirmed" | "signed_off" | "session_ended" | "person_added" | "person_changed" | "person_ended" | "person_returned" | "password_set" | "pin_set" | "badge_printed" | "stand_in_told";
             person: string;
         };
         StaffMember: {
@@ -11529,8 +11604,7 @@ export interface components {
             name: string;
             password_given: boolean;
             pin_given: boolean;
-            /** @enum {string} */
-            role: "lead" | "receiver" | "picker" | "office" | "viewer";
+            roles: ("lead" | "receiver" | "picker" | "office" | "accounts" | "viewer")[];
             /**
              * Format: date-time
              * @description When they signed on last
@@ -11561,8 +11635,7 @@ export interface components {
             password?: string;
             /** @description Of the badge; changed at its first use */
             pin?: string;
-            /** @enum {string} */
-            role: "lead" | "receiver" | "picker" | "office" | "viewer";
+            roles: ("lead" | "receiver" | "picker" | "office" | "accounts" | "viewer")[];
             /** Format: int32 */
             site_id: number;
             /** @description The sites that they may act at; all where none is named */
@@ -11599,8 +11672,7 @@ export interface components {
             badge?: string;
             login: string;
             name: string;
-            /** @enum {string} */
-            role: "lead" | "receiver" | "picker" | "office" | "viewer";
+            roles: ("lead" | "receiver" | "picker" | "office" | "accounts" | "viewer")[];
             /** Format: int32 */
             site_id: number;
             /** @description The sites that they may act at; all where none is named */
@@ -13602,6 +13674,86 @@ export interface operations {
         parameters: {
             query?: {
                 site?: number;
+                format?: "csv" | "xlsx";
+            };
+            header?: never;
+            path: {
+                sheet: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description The file */
+            200: {
+                headers: {
+                    "Content-Disposition"?: string;
+                    "Content-Type"?: string;
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
+                    "text/csv": string;
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "list-revisions": {
+        parameters: {
+            query?: {
+                /** @description Only the row that has this key */
+                key?: string;
+                sort?: "at" | "key" | "person";
+                /** @description From the last to the first */
+                down?: boolean;
+                /** @description Behind this place; the first page without */
+                after?: string;
+                limit?: number;
+            };
+            header?: never;
+            path: {
+                sheet: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DocumentsPageRevision"];
+                };
+            };
+            /** @description Error */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    "export-revisions": {
+        parameters: {
+            query?: {
+                /** @description Only the row that has this key */
+                key?: string;
+                sort?: "at" | "key" | "person";
+                down?: boolean;
                 format?: "csv" | "xlsx";
             };
             header?: never;

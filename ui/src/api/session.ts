@@ -6,7 +6,7 @@ import type { operations } from './schema'
 export const session = reactive({
   person: null as Schemas['PeoplePerson'] | null,
   csrf: '',
-  /** The operations that change or plan something and that the person may use, as the server says. */
+  /** The operations that the person may use of those that not everyone may, or that change or plan something, as the server says. */
   may: [] as string[],
   /** Who is signed on is what this device kept: the server has not been asked yet. */
   kept: false,
@@ -26,6 +26,13 @@ export function signedOn(s: Schemas['SignedOn']) {
   session.kept = false
   session.ended = false
 }
+
+type Role = Schemas['PeoplePerson']['roles'][number]
+/** Whether whoever is signed on works as one of these. */
+export const worksAs = (...roles: Role[]) => !!session.person?.roles.some((r) => roles.includes(r))
+
+/** Whether whoever is signed on is told what things cost and are sold for; who signed on with a badge is not. */
+export const seesMoney = () => worksAs('lead', 'office', 'accounts') && !session.person?.badge
 
 /** Whether whoever is signed on may use an operation: what they may not do is not offered. */
 export const can = (operation: keyof operations) => session.may.includes(operation)

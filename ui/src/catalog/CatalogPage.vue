@@ -15,6 +15,7 @@ import QueueCard from '@/parts/QueueCard.vue'
 import { plural } from '@/parts/words'
 import FieldOf from './FieldOf.vue'
 import ImportSheet from './ImportSheet.vue'
+import RowHistory from './RowHistory.vue'
 import TextEntry from '@/parts/TextEntry.vue'
 import type { Column, Sort } from '@/parts/columns'
 import DraftNotice from '@/parts/DraftNotice.vue'
@@ -209,10 +210,11 @@ const may = computed(() => can('import-sheet'))
           :key="c.name"
           v-model="typed[c.name]"
           :column="c"
-          :fixed="!may || (!fresh && c.name === chosen.key)"
+          :fixed="!may || c.fixed || (!fresh && c.name === chosen.key)"
           :wrong="verdict?.does === 'wrong' && verdict.field === c.name ? verdict.sentence : ''"
         />
       </a-form>
+      <RowHistory v-if="!fresh" :key="`${name}/${row}`" :sheet="name" :row="row" />
     </template>
     <div v-else-if="row && stored.isSuccess.value" class="empty">There is no {{ row }} on this sheet.</div>
     <template v-else-if="chosen">
@@ -221,7 +223,9 @@ const may = computed(() => can('import-sheet'))
         Choose a row to read or change it, add one, or import many at once. The whole sheet as a file:
         <a :href="`/api/v1/catalog/${name}/export?site=${site}&format=xlsx`" download>XLSX</a> or
         <a :href="`/api/v1/catalog/${name}/export?site=${site}&format=csv`" download>CSV</a>. The same file, imported
-        unchanged, changes nothing.
+        unchanged, changes nothing. Who changed what of it:
+        <a :href="`/api/v1/catalog/${name}/history/export?format=xlsx`" download>XLSX</a> or
+        <a :href="`/api/v1/catalog/${name}/history/export?format=csv`" download>CSV</a>.
       </p>
       <QueryView :query="page" :empty="() => !rows.length">
         <ListTable

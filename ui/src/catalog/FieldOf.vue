@@ -13,6 +13,11 @@ const value = defineModel<string | undefined>({ required: true })
 const wide = computed(() =>
   ['description', 'packs', 'name', 'address', 'contact', 'lot_rule'].includes(props.column.name),
 )
+/** What it is for, and whose it is where it is not everybody's. */
+const tip = computed(() => {
+  const whose = { lead: 'a lead', accounts: 'accounts', '': 'the office' }[props.column.by]
+  return props.column.fixed ? `${props.column.help} Changed by ${whose}.` : props.column.help
+})
 const number = computed(() => ['number', 'count', 'percent'].includes(props.column.kind))
 const choices = computed(() =>
   (props.column.kind === 'flag' ? ['yes', 'no'] : (props.column.choices ?? [])).map((c) => ({
@@ -23,7 +28,7 @@ const choices = computed(() =>
 </script>
 
 <template>
-  <FormField :class="{ wide }" :label="column.label" :tip="column.help" :required="column.needed" :wrong="wrong">
+  <FormField :class="{ wide }" :label="column.label" :tip="tip" :required="column.needed" :wrong="wrong">
     <ChoiceEntry
       v-if="column.kind === 'flag' || column.kind === 'choice'"
       v-model="value"

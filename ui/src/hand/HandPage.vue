@@ -4,7 +4,7 @@ import { computed, onMounted, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 import { api, ask, type Schemas } from '@/api/client'
 import { connected } from '@/api/live'
-import { can, session } from '@/api/session'
+import { can, session, worksAs } from '@/api/session'
 import { plural } from '@/parts/words'
 import HandCount from './HandCount.vue'
 import HandDecide from './HandDecide.vue'
@@ -137,7 +137,7 @@ async function leave(anyway: boolean) {
         </div>
       </div>
       <h1>What now?</h1>
-      <router-link v-if="['lead', 'receiver'].includes(session.person?.role ?? '')" to="/hand/receive" class="job"
+      <router-link v-if="worksAs('lead', 'receiver')" to="/hand/receive" class="job"
         ><b>Receive</b
         ><span>{{ arrivals.data.value ? `${arrivals.data.value.length} at the dock` : needs }}</span></router-link
       >
@@ -173,7 +173,7 @@ async function leave(anyway: boolean) {
         ><b>Load a vehicle</b><span>{{ connected ? 'cartons by scan' : needs }}</span></router-link
       >
       <p v-if="rounds.data.value?.length === 0" class="none">No round is released. The lead plans them at Pick.</p>
-      <router-link v-if="session.person?.role === 'lead'" to="/" class="desk">To the desk</router-link>
+      <router-link v-if="worksAs('lead')" to="/" class="desk">To the desk</router-link>
     </template>
   </main>
 </template>

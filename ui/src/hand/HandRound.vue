@@ -3,7 +3,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, onMounted, ref, toRef, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, ask, once, Problem, type Schemas } from '@/api/client'
-import { session } from '@/api/session'
+import { session, worksAs } from '@/api/session'
 import { looksGS1, serialOf } from '@/parts/serials'
 import { useGuarded } from './guarded'
 import { lookLocally, stepAfter, unitOn } from './look'
@@ -418,9 +418,7 @@ const labels = computed(() => {
         Nothing that is scanned here goes into it. Ask {{ now.picker }} to hand it over, or a lead.
       </p>
       <div v-if="wrong" class="ask wrong" role="alert">{{ wrong }}</div>
-      <button v-if="session.person?.role === 'lead'" class="press" :disabled="busy" @click="takeOver">
-        Take it over
-      </button>
+      <button v-if="worksAs('lead')" class="press" :disabled="busy" @click="takeOver">Take it over</button>
       <div class="alt"><button @click="router.push('/hand')">What now?</button></div>
     </template>
 

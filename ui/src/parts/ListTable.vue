@@ -4,7 +4,7 @@ import { useStorage } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { printing } from '@/theme/theme'
-import { classesOf, type Column, type Sort } from './columns'
+import { classesOf, type Column, seen, type Sort } from './columns'
 import { useRows } from './useRows'
 
 /**
@@ -40,7 +40,7 @@ defineSlots<{ [column: string]: (p: { row: R; index: number }) => unknown }>()
 const router = useRouter()
 const rowHeight = computed(() => 15 + 21 * (props.lines ?? 1))
 const root = ref<HTMLElement>()
-const shown = computed(() => props.columns.filter((c) => !props.chosen || props.chosen.includes(c.name)))
+const shown = computed(() => seen(props.columns).filter((c) => !props.chosen || props.chosen.includes(c.name)))
 const widths = useStorage<Record<string, number>>(`widths.${props.name}`, {})
 const widthOf = (c: Column<R>) => widths.value[c.name] ?? c.width ?? 120
 const whole = computed(() => shown.value.reduce((sum, c) => sum + widthOf(c), props.tickLabel ? 44 : 0))

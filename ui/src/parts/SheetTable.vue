@@ -1,6 +1,6 @@
 <script setup lang="ts" generic="R extends object">
 import { computed } from 'vue'
-import { classesOf, type Column } from './columns'
+import { classesOf, type Column, seen } from './columns'
 
 /** The lines of a sheet: a short table whose cells are text, links or, by a slot of the column's name, anything. */
 const props = defineProps<{
@@ -24,7 +24,7 @@ const nothing = {} as { row: R; index: number }
 const compare = (c: Column<R>) => (a: R, b: R) =>
   String(c.of?.(a) ?? '').localeCompare(String(c.of?.(b) ?? ''), 'en', { numeric: true })
 const antColumns = computed(() =>
-  props.columns.map((c) => ({
+  seen(props.columns).map((c) => ({
     key: c.name,
     title: c.label,
     width: c.width,

@@ -1,3 +1,5 @@
+import { seesMoney } from '@/api/session'
+
 /** A column of a table: what it is called, what stands in it, and how. */
 export interface Column<R> {
   /** What the server calls it: the name it is sorted and chosen by. */
@@ -9,7 +11,7 @@ export interface Column<R> {
   to?: (row: R) => string | undefined
   right?: boolean
   mono?: boolean
-  /** Whether its figures are money. */
+  /** Whether its figures are money, which not everybody sees. */
   money?: boolean
   late?: (row: R) => boolean
   /** How wide it begins, in pixels. */
@@ -28,3 +30,6 @@ export const classesOf = <R>(c: Column<R>, row?: R) => ({
   mono: c.mono && row !== undefined,
   late: row !== undefined && c.late?.(row),
 })
+
+/** The columns that whoever is signed on sees. */
+export const seen = <R>(columns: readonly Column<R>[]) => columns.filter((c) => !c.money || seesMoney())

@@ -21,7 +21,7 @@ export function since(iso: string): string {
 }
 
 /** Money as it is read: two decimals. */
-export const money = (amount: string) => Number(amount).toFixed(2)
+export const money = (amount: string) => (amount === '' ? '' : Number(amount).toFixed(2))
 
 export function plural(n: number, noun: string): string {
   return `${n} ${noun}${n === 1 ? '' : 's'}`

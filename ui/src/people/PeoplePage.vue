@@ -19,7 +19,7 @@ import { useSites } from '@/parts/sites'
 import TextEntry from '@/parts/TextEntry.vue'
 import { plural, when } from '@/parts/words'
 import MemberAccess from './MemberAccess.vue'
-import { roles } from './roles'
+import { mayWords, roles, roleWords } from './roles'
 
 /** Who works here: their name, role, sites and badge, and what they sign on with. */
 const props = defineProps<{ id?: string }>()
@@ -35,7 +35,7 @@ const left = computed(() => (people.data.value ?? []).filter((m) => m.ended_at))
 interface Form {
   name: string
   login: string
-  role: Schemas['StaffMember']['role']
+  roles: Schemas['StaffMember']['roles']
   site: number
   sites: string[]
   badge: string
@@ -47,12 +47,12 @@ const draft = useDraft<Form>(
   () => {
     const m = member.value
     if (fresh.value)
-      return { name: '', login: '', role: 'picker', site: session.site, sites: [], badge: '', password: '', pin: '' }
+      return { name: '', login: '', roles: ['picker'], site: session.site, sites: [], badge: '', password: '', pin: '' }
     return (
       m && {
         name: m.name,
         login: m.login,
-        role: m.role,
+        roles: [...m.roles],
         site: m.site_id,
         sites: m.sites.map(String),
         badge: m.badge,
@@ -69,7 +69,7 @@ const body = computed(() => {
     w && {
       name: w.name,
       login: w.login,
-      role: w.role,
+      roles: Object.keys(roles).filter((r) => w.roles.includes(r as never)) as Form['roles'],
       site_id: w.site,
       sites: w.sites.map(Number),
       badge: w.badge || undefined,
@@ -82,7 +82,7 @@ const changed = computed(() => {
   const was = {
     name: m.name,
     login: m.login,
-    role: m.role,
+    roles: m.roles,
     site_id: m.site_id,
     sites: m.sites,
     badge: m.badge || undefined,
@@ -96,16 +96,20 @@ watch(f, () => (problem.value = undefined), { deep: true })
 /** What saving does, in the words of who is changed. */
 const plan = computed<Schemas['LedgerPlan'] | undefined>(() => {
   const [m, w] = [member.value, f.value]
-  if (!w?.name || !w.login || (!fresh.value && !changed.value)) return undefined
+  if (!w?.name || !w.login || !w.roles.length || (!fresh.value && !changed.value)) return undefined
   const notes = [
     `${w.name} signs on as ${w.login}${w.badge ? `, or with the badge ${w.badge}` : ''}.`,
-    `They ${roles[w.role].may}.`,
+    `They ${mayWords(w.roles)}.`,
   ]
   const warnings: string[] = []
   if (fresh.value && (w.password || w.pin))
     notes.push('What you give them to sign on with, they change at its first use.')
   if (fresh.value && !w.password && !w.pin) warnings.push('Without a password or a PIN they cannot sign on yet.')
-  const rights = m && (m.role !== w.role || m.badge !== w.badge || m.sites.map(String).join() !== w.sites.join())
+  const rights =
+    m &&
+    (m.roles.join() !== (body.value?.roles ?? []).join() ||
+      m.badge !== w.badge ||
+      m.sites.map(String).join() !== w.sites.join())
   if (m?.sessions && rights) warnings.push(`Signed on at ${plural(m.sessions, 'device')}, they sign on again.`)
   return { moves: [], changes: [], notes, warnings, button: fresh.value ? `Add ${w.name}` : `Change ${m?.name ?? ''}` }
 })
@@ -155,6 +159,7 @@ async function put(how: 'end' | 'return') {
 }
 const siteOptions = computed(() => (sites.data.value ?? []).map((s) => ({ value: s.id, label: s.name })))
 const named = computed(() => siteOptions.value.map((s) => ({ value: String(s.value), label: s.label })))
+const roleOptions = Object.entries(roles).map(([value, r]) => ({ value, label: r.label }))
 const showLeft = ref(false)
 </script>
 
@@ -163,7 +168,7 @@ const showLeft = ref(false)
     <template #waiting>
       <h2><span>People</span><router-link to="/people/new">New</router-link></h2>
       <QueueCard v-for="m in here" :key="m.id" :to="`/people/${m.id}`" :selected="id === m.id">
-        <span>{{ m.name }}</span><span class="small">{{ roles[m.role].label }}</span>
+        <span>{{ m.name }}</span><span class="small">{{ roleWords(m.roles) }}</span>
         <template #more
           ><span>{{ m.acts_at || 'all sites' }}</span
           ><span v-if="!m.has_password && !m.has_pin" class="late">cannot sign on</span
@@ -193,14 +198,11 @@ const showLeft = ref(false)
           <FormField label="Signs on as" field="login" required
             ><TextEntry v-model="f.login" mono :width="150" :maxlength="60"
           /></FormField>
-          <FormField label="Role" field="role" required
-            ><ChoiceEntry
-              v-model="f.role"
-              :options="Object.entries(roles).map(([value, r]) => ({ value: value as Form['role'], label: r.label }))"
-              :width="140"
+          <FormField label="Works as" field="roles" required tip="One role or several."
+            ><ManyEntry v-model="f.roles as string[]" :options="roleOptions" :width="200"
           /></FormField>
         </div>
-        <p class="mute small role">They {{ roles[f.role].may }}.</p>
+        <p v-if="f.roles.length" class="mute small role">They {{ mayWords(f.roles) }}.</p>
         <div class="fields">
           <FormField label="Works at" field="site_id" required
             ><ChoiceEntry v-model="f.site" :options="siteOptions" :width="170"

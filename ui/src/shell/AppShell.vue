@@ -12,6 +12,7 @@ import { hasTyped } from '@/parts/draft'
 import LeaveGuard from '@/parts/LeaveGuard.vue'
 import PartGuard from '@/parts/PartGuard.vue'
 import { useSites } from '@/parts/sites'
+import { roleWords } from '@/people/roles'
 import { stations } from '@/stations/stations'
 import { themeOf } from '@/theme/antd'
 import { dark } from '@/theme/palette'
@@ -28,6 +29,8 @@ const queries = useQueryClient()
 useLive(queries)
 useHeadingFocus()
 const hand = computed(() => !!route.meta.hand)
+/** The page is not for what whoever is signed on works as. */
+const closed = computed(() => route.meta.needs && session.person && !can(route.meta.needs))
 const sites = useSites()
 const site = computed(() => sites.data.value?.find((s) => s.id === session.site))
 watch(site, (s) => s && (zone.value = s.timezone))
@@ -148,7 +151,13 @@ function changeSite(site: number | undefined) {
       <template v-else>It is being done. This takes a moment.</template>
     </div>
     <main id="main">
-      <PartGuard><router-view /></PartGuard>
+      <div v-if="closed" class="page">
+        <h1>{{ route.meta.title }}</h1>
+        <p class="empty">
+          What you work as, {{ roleWords(session.person!.roles) }}, does not see this. A lead gives roles.
+        </p>
+      </div>
+      <PartGuard v-else><router-view /></PartGuard>
     </main>
     <KeysPanel v-if="help" @close="help = false" />
     <LeaveGuard />

@@ -54,7 +54,7 @@ const again = () =>
     (h) => ask(api.POST('/api/v1/host/again', { headers: h, body: body() })),
     'What waits is tried now, the oldest first.',
   )
-const tellHost = (does: Schemas['HostLine']['does'], say: string) =>
+const tellHost = (does: Exclude<Schemas['HostLine']['does'], 'unconnected'>, say: string) =>
   act((h) => ask(api.POST('/api/v1/host/tell', { headers: h, body: { ...body(), does } })), say)
 const discard = (id: number) =>
   act(
@@ -80,7 +80,13 @@ async function tellScale(answers: boolean) {
   )
   void scale.refetch()
 }
-const does = { takes: 'takes what it is told', silent: 'does not answer', odd: 'answers oddly', refuses: 'refuses' }
+const does = {
+  takes: 'takes what it is told',
+  silent: 'does not answer',
+  odd: 'answers oddly',
+  refuses: 'refuses',
+  unconnected: 'is not connected',
+}
 const ways = (['takes', 'silent', 'odd', 'refuses'] as const).map((value) => ({ value, label: does[value] }))
 const waitingColumns: Column<Schemas['ConnectionMessage']>[] = [
   { name: 'to', label: 'To', of: (m) => (m.channel === 'carrier' ? m.receiver : m.channel) },
@@ -107,8 +113,8 @@ const toldColumns: Column<Told>[] = [
 const carrierColumns: Column<Schemas['CarriersCarrier']>[] = [
   { name: 'carrier', label: 'Carrier', of: (c) => c.name },
   { name: 'collects', label: 'Collects', of: (c) => c.collects.join(', '), mono: true },
-  { name: 'aCarton', label: 'A carton', of: (c) => c.base, right: true, mono: true },
-  { name: 'aKilogram', label: 'A kilogram', of: (c) => c.per_kg, right: true, mono: true },
+  { name: 'aCarton', money: true, label: 'A carton', of: (c) => c.base, right: true, mono: true },
+  { name: 'aKilogram', money: true, label: 'A kilogram', of: (c) => c.per_kg, right: true, mono: true },
   { name: 'mostKg', label: 'Most kg', of: (c) => c.max_kg, right: true, mono: true },
   { name: 'whatItDoes', label: 'What it does' },
 ]
@@ -116,7 +122,9 @@ const carrierColumns: Column<Schemas['CarriersCarrier']>[] = [
 
 <template>
   <div class="page">
-    <h1>Connections <span class="mute small">stand-ins for the host system, the carriers and the scale</span></h1>
+    <h1>
+      Connections <span v-if="may" class="mute small">stand-ins for the host system, the carriers and the scale</span>
+    </h1>
     <CommandNotice :of="command" />
     <h2><span>Waiting to be sent</span></h2>
     <SheetTable
@@ -192,6 +200,7 @@ const carrierColumns: Column<Schemas['CarriersCarrier']>[] = [
     <SheetTable data-carriers :columns="carrierColumns" :rows="carriers.data.value ?? []" :row-key="(c) => c.name"
       ><template #whatItDoes="{ row: c }"
         ><ChoiceEntry
+          v-if="can('tell-carrier')"
           :model-value="c.does"
           :label="`What ${c.name} does`"
           :options="ways"

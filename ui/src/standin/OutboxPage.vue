@@ -37,7 +37,7 @@ const again = () =>
     (h) => ask(api.POST('/api/v1/outbox/again', { headers: h, body: { site_id: site.value } })),
     'What waits is tried now, the oldest first.',
   )
-const tell = (does: Schemas['MailOutbox']['does'], say: string) =>
+const tell = (does: Exclude<Schemas['MailOutbox']['does'], 'unconnected'>, say: string) =>
   act((h) => ask(api.POST('/api/v1/outbox/tell', { headers: h, body: { site_id: site.value, does } })), say)
 const discard = (id: number) =>
   act(
@@ -51,12 +51,17 @@ const discard = (id: number) =>
       ),
     'It is discarded.',
   )
-const does = { takes: 'takes mail', silent: 'does not answer', refuses: 'turns mail away' }
+const does = {
+  takes: 'takes mail',
+  silent: 'does not answer',
+  refuses: 'turns mail away',
+  unconnected: 'is not connected',
+}
 </script>
 
 <template>
   <div class="page">
-    <h1>Outbox <span class="mute small">a stand-in for a mail host</span></h1>
+    <h1>Outbox <span v-if="can('tell-mail-host')" class="mute small">a stand-in for a mail host</span></h1>
     <QueryState v-if="!q" :query="outbox" />
     <template v-else>
       <p>
@@ -85,7 +90,7 @@ const does = { takes: 'takes mail', silent: 'does not answer', refuses: 'turns m
         <div>{{ open.text }}</div>
         <a-button size="small" @click="open = undefined">Close the letter</a-button>
       </section>
-      <details v-if="may" class="part">
+      <details v-if="can('tell-mail-host')" class="part">
         <summary>What this stand-in can be told</summary>
         <div class="fields">
           <a-button @click="tell('takes', 'It takes mail.')">Take mail</a-button>

@@ -22,7 +22,15 @@ const columns: Column<Row>[] = [
   { name: 'class', label: 'Class', of: (r) => r.class, width: 80 },
   { name: 'sku', label: 'Item', of: (r) => r.sku, to: (r) => `/stock/item/${r.item_id}`, mono: true, width: 130 },
   { name: 'description', label: 'Description', of: (r) => r.description },
-  { name: 'value', label: 'Left in a year', of: (r) => money(r.value), right: true, mono: true, width: 140 },
+  {
+    name: 'value',
+    money: true,
+    label: 'Left in a year',
+    of: (r) => money(r.value),
+    right: true,
+    mono: true,
+    width: 140,
+  },
   { name: 'share', label: 'With all before it', of: (r) => `${r.share} %`, right: true, mono: true, width: 150 },
 ]
 const counts = computed(() =>

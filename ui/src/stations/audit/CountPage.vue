@@ -3,6 +3,7 @@ import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, ask, once, type Schemas } from '@/api/client'
+import { seesMoney } from '@/api/session'
 import BeforeAfter from '@/parts/BeforeAfter.vue'
 import BenchLayout from '@/parts/BenchLayout.vue'
 import type { Column } from '@/parts/columns'
@@ -159,7 +160,7 @@ const places = { desk: 'at the desk', hand: 'in the hand', paper: 'on paper', ro
           <dt>Difference</dt>
           <dd class="mono" :class="{ late: Number(shown.off) }">{{ shown.variance }}</dd>
         </div>
-        <div>
+        <div v-if="seesMoney()">
           <dt>Value</dt>
           <dd class="mono" :class="{ late: Number(shown.off) }">{{ money(shown.value) }}</dd>
         </div>

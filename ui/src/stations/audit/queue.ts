@@ -1,12 +1,12 @@
 import { useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { api, ask, type Schemas } from '@/api/client'
-import { session } from '@/api/session'
+import { session, worksAs } from '@/api/session'
 
 /** What is to be counted at the site today, its count sheets, and the counts that differ, which a lead alone sees. */
 export function useAuditQueue() {
   const site = computed(() => session.site)
-  const leads = computed(() => session.person?.role === 'lead')
+  const leads = computed(() => worksAs('lead'))
   const due = useQuery({
     queryKey: ['audit', 'today', site],
     queryFn: () => ask(api.GET('/api/v1/counts/today', { params: { query: { site: site.value } } })),

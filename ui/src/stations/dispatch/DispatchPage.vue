@@ -3,7 +3,7 @@ import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, ask, once, type Schemas } from '@/api/client'
-import { session } from '@/api/session'
+import { can, session } from '@/api/session'
 import BeforeAfter from '@/parts/BeforeAfter.vue'
 import DeparturesBoard from './DeparturesBoard.vue'
 import BenchLayout from '@/parts/BenchLayout.vue'
@@ -159,7 +159,7 @@ const names = computed(() =>
     <template #waiting>
       <p class="nb">
         <router-link to="/dispatch/load">Load a vehicle</router-link> ·
-        <router-link to="/dispatch/invoices">Invoices</router-link>
+        <router-link v-if="can('list-invoices')" to="/dispatch/invoices">Invoices</router-link>
       </p>
       <template v-for="c in names" :key="c">
         <h2>
@@ -202,8 +202,11 @@ const names = computed(() =>
         }}</router-link>, shipped {{ when(shipment.data.value.shipped_at) }} by
         {{ shipment.data.value.shipped_by }} with {{ shipment.data.value.carrier }}.
         <template v-if="shipment.data.value.tracking"
-          >It is carried as <b class="mono">{{ shipment.data.value.tracking }}</b> for
-          {{ shipment.data.value.rate }}.</template
+          >It is carried as <b class="mono">{{ shipment.data.value.tracking }}</b><template
+            v-if="shipment.data.value.rate"
+          >
+            for {{ shipment.data.value.rate }}</template
+          >.</template
         >
         <template v-if="shipment.data.value.load">Departed on {{ shipment.data.value.load }}.</template>
         <template v-if="shipment.data.value.invoiced">Invoiced with {{ shipment.data.value.invoiced }}.</template>

@@ -40,6 +40,7 @@ const columns: Column<Shipment>[] = [
   { name: 'tracking', sort: true, label: 'Tracking', of: (d) => d.tracking, mono: true, width: 150 },
   {
     name: 'rate',
+    money: true,
     sort: true,
     label: 'Rate',
     of: (d) => (d.rate ? money(d.rate) : ''),

@@ -3,7 +3,7 @@ import { keepPreviousData, useQuery, useQueryClient } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { api, ask, once, type Schemas } from '@/api/client'
-import { session } from '@/api/session'
+import { session, worksAs } from '@/api/session'
 import type { Column } from '@/parts/columns'
 import CarrierEntry from '@/parts/CarrierEntry.vue'
 import { useCommand } from '@/parts/command'
@@ -112,7 +112,7 @@ function leave() {
 
 /** A customer that owes raises a question, which a lead may answer. */
 const owes = computed(() => ['customer_owes', 'credit_limit', 'reason_short'].includes(problem.value?.code ?? ''))
-const asksWhy = computed(() => session.person?.role === 'lead' && (!!d.value.reason || owes.value))
+const asksWhy = computed(() => worksAs('lead') && (!!d.value.reason || owes.value))
 /** Where a line's price comes from. */
 function priceWhy(l: Line, i: number) {
   if (!l.item) return ''

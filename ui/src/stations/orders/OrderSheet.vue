@@ -2,7 +2,7 @@
 import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { api, ask, once, type Schemas } from '@/api/client'
-import { can, session } from '@/api/session'
+import { can, seesMoney, worksAs } from '@/api/session'
 import { useCommand } from '@/parts/command'
 import { hasDraft } from '@/parts/draft'
 import { goodsWords, money, plural, stateWords, today } from '@/parts/words'
@@ -69,7 +69,7 @@ async function act<T>(call: (h: { 'Idempotency-Key': string }) => Promise<T>, sa
 const marked = () => ({ orders: [{ id: o.value.id, version: o.value.version }] })
 const owed = () => ['customer_owes', 'credit_limit', 'reason_short'].includes(problem.value?.code ?? '')
 /** A customer's money that is not settled raises a question, which a lead may answer. */
-const asksWhy = computed(() => session.person?.role === 'lead' && (!!reason.value || owed()))
+const asksWhy = computed(() => worksAs('lead') && (!!reason.value || owed()))
 /** Why it is put on hold, while that is asked. */
 const holding = ref<{ reason: HoldReason; note: string }>()
 /** Nothing of it is on a round, in a carton or shipped. */
@@ -234,7 +234,10 @@ async function transferFor(c: Schemas['PurchasingCover'], e: Schemas['Availabili
   <p class="mute">
     {{ o.customer }}, wanted <span class="mono" :class="{ late: o.late }">{{ o.wanted_on }}</span>,
     {{ o.carrier || 'no carrier' }}<template v-if="o.reference">, customer's reference {{ o.reference }}</template
-    >. <b class="mono">{{ money(o.total) }}</b> in all.
+    >.
+    <template v-if="seesMoney()"
+      ><b class="mono">{{ money(o.total) }}</b> in all.
+    </template>
     <template v-if="o.quote_until && o.state === 'quote'">Valid until {{ o.quote_until }}.</template>
     <template v-if="o.note">{{ o.note }}.</template>
     <template v-if="o.owing">Taken though the customer owes, by {{ o.owing_by }}: {{ o.owing }}.</template>
@@ -252,7 +255,7 @@ async function transferFor(c: Schemas['PurchasingCover'], e: Schemas['Availabili
     <template #item="{ row: l }">
       <b>{{ l.description }}</b>
       <router-link v-if="l.item_id" class="mono small" :to="`/stock/item/${l.item_id}`">{{ l.sku }}</router-link>
-      <span class="mute small"> at {{ l.price }}, {{ l.price_why }}</span>
+      <span v-if="seesMoney()" class="mute small"> at {{ l.price }}, {{ l.price_why }}</span>
       <div v-if="Number(l.covered)" class="mute small">{{ l.covered }} on order for it</div>
       <div v-if="Number(l.cancelled)" class="mute small">{{ l.cancelled }} cancelled</div>
     </template>
@@ -325,7 +328,11 @@ async function transferFor(c: Schemas['PurchasingCover'], e: Schemas['Availabili
     >
     <template v-if="o.invoices.length"
       >Invoices:
-      <router-link v-for="b in o.invoices" :key="b.id" class="mono" :to="`/dispatch/invoices/${b.id}`"
+      <router-link
+        v-for="b in can('list-invoices') ? o.invoices : []"
+        :key="b.id"
+        class="mono"
+        :to="`/dispatch/invoices/${b.id}`"
         >{{ b.number }}&ensp;</router-link
       ></template
     >

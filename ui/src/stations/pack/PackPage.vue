@@ -4,7 +4,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, ask, once, type Schemas } from '@/api/client'
-import { can, session } from '@/api/session'
+import { can, session, worksAs } from '@/api/session'
 import BeforeAfter from '@/parts/BeforeAfter.vue'
 import BenchLayout from '@/parts/BenchLayout.vue'
 import { useCommand } from '@/parts/command'
@@ -186,9 +186,7 @@ async function stack() {
     void packed.refetch()
   }
 }
-const asksWhy = computed(
-  () => session.person?.role === 'lead' && (!!reason.value || refused.value?.code === 'weight_differs'),
-)
+const asksWhy = computed(() => worksAs('lead') && (!!reason.value || refused.value?.code === 'weight_differs'))
 
 const count = ref<number | undefined>(10)
 async function labels() {

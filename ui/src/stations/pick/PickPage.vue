@@ -3,7 +3,7 @@ import { useQuery, useQueryClient } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { api, ask, once, type Schemas } from '@/api/client'
-import { can, session } from '@/api/session'
+import { can, session, worksAs } from '@/api/session'
 import BenchLayout from '@/parts/BenchLayout.vue'
 import FloorMap from '@/parts/FloorMap.vue'
 import { useCommand } from '@/parts/command'
@@ -127,7 +127,7 @@ async function gone(rounds: Schemas['PickRound'][]) {
 const people = useQuery({
   queryKey: ['people', 'pickers'],
   queryFn: () => ask(api.GET('/api/v1/pickers')),
-  enabled: computed(() => id.value > 0 && session.person?.role === 'lead'),
+  enabled: computed(() => id.value > 0 && worksAs('lead')),
 })
 const pickers = computed(() => people.data.value ?? [])
 async function onRound<T>(call: (h: { 'Idempotency-Key': string }) => Promise<T>, say: (x: T) => string) {
@@ -340,11 +340,7 @@ const proposalColumns: Column<Stop>[] = [
         >
       </p>
       <div v-if="stuck(round.data.value)" class="note w">It needs a decision: {{ stuck(round.data.value) }}.</div>
-      <div
-        v-if="session.person?.role === 'lead' && round.data.value.state !== 'done'"
-        class="fields"
-        style="margin-bottom: 10px"
-      >
+      <div v-if="worksAs('lead') && round.data.value.state !== 'done'" class="fields" style="margin-bottom: 10px">
         <FormField label="Reassign to"
           ><ChoiceEntry
             :model-value="round.data.value.picker_id ?? 0"

@@ -3,7 +3,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, ask, once, type Problem, type Schemas } from '@/api/client'
-import { can, session } from '@/api/session'
+import { can, worksAs } from '@/api/session'
 import { useCommand } from '@/parts/command'
 import { useDraft } from '@/parts/draft'
 import { asksFound, foundOptions } from '@/parts/found'
@@ -240,9 +240,7 @@ const columns: Column<Schemas['InboundLine']>[] = [
       >
       <span v-if="a.wanted.length > 4" class="mute">and {{ a.wanted.length - 4 }} lines more</span>
     </div>
-    <router-link v-if="session.person?.role === 'lead'" class="btn" :to="straight"
-      >Take it straight to the bench</router-link
-    >
+    <router-link v-if="worksAs('lead')" class="btn" :to="straight">Take it straight to the bench</router-link>
   </div>
   <ComingCartons :step="step" />
   <SheetTable
@@ -367,7 +365,7 @@ const columns: Column<Schemas['InboundLine']>[] = [
       <span v-else-if="!byLots(l) && !byUnits(l)" class="mute small">{{
         { serial_out: 'serials on the way out', lot_out: 'lots on the way out' }[l.tracking] ?? 'no lots'
       }}</span>
-      <FormField v-if="asksWhy(l) && session.person?.role === 'lead'" :label="`${l.sku} reason for accepting`"
+      <FormField v-if="asksWhy(l) && worksAs('lead')" :label="`${l.sku} reason for accepting`"
         ><TextEntry v-model="entries[l.id]!.reason" :width="240" /></FormField></template
   ></SheetTable>
   <ArrivalReceipts :arrival="a" @undone="step.query.refetch()" />

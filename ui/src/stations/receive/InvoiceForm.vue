@@ -2,7 +2,7 @@
 import { useQueries, useQuery } from '@tanstack/vue-query'
 import { computed } from 'vue'
 import { api, ask, once, type Schemas } from '@/api/client'
-import { session } from '@/api/session'
+import { worksAs } from '@/api/session'
 import type { Column } from '@/parts/columns'
 import ChoiceEntry from '@/parts/ChoiceEntry.vue'
 import { useCommand } from '@/parts/command'
@@ -117,7 +117,7 @@ async function save() {
 }
 /** A price above the allowance may pass when a lead says why. */
 const asksWhy = (l: OrderLine) =>
-  session.person?.role === 'lead' &&
+  worksAs('lead') &&
   (!!entered(l).reason ||
     (['invoice_price', 'reason_short'].includes(problem.value?.code ?? '') &&
       !!problem.value?.field?.startsWith(`lines[${asked().indexOf(l)}]`)))

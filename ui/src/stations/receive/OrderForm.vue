@@ -3,7 +3,7 @@ import { keepPreviousData, useQueries, useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed } from 'vue'
 import { api, ask, once, type Schemas } from '@/api/client'
-import { can, session } from '@/api/session'
+import { can, seesMoney, session } from '@/api/session'
 import ChoiceEntry from '@/parts/ChoiceEntry.vue'
 import CarrierEntry from '@/parts/CarrierEntry.vue'
 import type { Column } from '@/parts/columns'
@@ -192,7 +192,7 @@ const columns: Column<Line>[] = [
   { name: 'pack', label: 'Pack' },
   { name: 'quantity', label: 'Quantity', right: true },
   { name: 'base', label: 'In base units', right: true, mono: true },
-  { name: 'price', label: 'Price', right: true },
+  { name: 'price', money: true, label: 'Price', right: true },
   { name: 'needed', label: 'Needed by' },
   { name: 'does', label: '' },
 ]
@@ -245,10 +245,14 @@ const titleOf = (l: Line) => l.sku || 'Non-stock line'
       <FormField label="Terms" field="terms" tip="How and when the supplier is paid."
         ><TextEntry v-model="d.terms" :width="140"
       /></FormField>
-      <FormField label="Freight" field="freight" tip="For the whole order; it is spread over its lines as landed cost."
+      <FormField
+        v-if="seesMoney()"
+        label="Freight"
+        field="freight"
+        tip="For the whole order; it is spread over its lines as landed cost."
         ><QuantityEntry v-model="d.freight"
       /></FormField>
-      <FormField label="Freight spread by" field="freight_by"
+      <FormField v-if="seesMoney()" label="Freight spread by" field="freight_by"
         ><ChoiceEntry v-model="d.freightBy" :options="spread" :width="110"
       /></FormField>
     </div>

@@ -23,7 +23,7 @@ const columns: Column<Invoice>[] = [
   { name: 'of', label: 'Of', of: (b) => b.carrier || props.order.supplier },
   { name: 'for', label: 'For', of: (b) => (b.carrier ? 'freight' : b.orders), mono: true },
   { name: 'person', label: 'Entered by', of: (b) => b.person },
-  { name: 'amount', label: 'Amount', of: (b) => money(b.amount), right: true, mono: true },
+  { name: 'amount', money: true, label: 'Amount', of: (b) => money(b.amount), right: true, mono: true },
   { name: 'does', label: '' },
 ]
 const costs = useQuery({

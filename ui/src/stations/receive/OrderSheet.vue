@@ -3,7 +3,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { api, ask, once, type Schemas } from '@/api/client'
-import { can, session } from '@/api/session'
+import { can, seesMoney, session, worksAs } from '@/api/session'
 import { useCommand } from '@/parts/command'
 import { money, plural, stateWords } from '@/parts/words'
 import FreightForm from './FreightForm.vue'
@@ -143,9 +143,9 @@ async function changed(x: Schemas['PurchasingOrder']) {
   done.value = `${x.number} is changed.`
   await order.refetch()
 }
-const role = computed(() => session.person?.role ?? '')
-const buys = computed(() => ['lead', 'receiver', 'office'].includes(role.value))
-const docker = computed(() => ['lead', 'receiver'].includes(role.value))
+const leads = computed(() => worksAs('lead'))
+const buys = computed(() => worksAs('lead', 'receiver', 'office'))
+const docker = computed(() => worksAs('lead', 'receiver'))
 /** Comes to more than may be bought unasked, and nobody approved it yet. */
 const unapproved = computed(
   () => o.value?.approve_above != null && !o.value.approved_by && Number(o.value.value) > Number(o.value.approve_above),
@@ -176,7 +176,7 @@ const lineColumns = computed<Column<Schemas['PurchasingLine']>[]>(() => [
     mono: true,
   },
   { name: 'invoiced', label: 'Invoiced', of: (l) => (l.invoiced === '0' ? '' : l.invoiced), right: true, mono: true },
-  { name: 'price', label: 'Price', of: (l) => l.price, right: true, mono: true },
+  { name: 'price', money: true, label: 'Price', of: (l) => l.price, right: true, mono: true },
   ...(freighted.value || (o.value && freightInvoiced(o.value))
     ? [
         {
@@ -209,9 +209,11 @@ const lineColumns = computed<Column<Schemas['PurchasingLine']>[]>(() => [
         ><template v-if="o.quote_until">, whose prices are valid until {{ o.quote_until }}</template
         >.</template
       >
-      Total <b class="mono">{{ money(o.value) }}</b><template v-if="freighted"
-        >, of which {{ money(o.freight) }} freight, spread by {{ o.freight_by }}</template
-      >.
+      <template v-if="seesMoney()"
+        >Total <b class="mono">{{ money(o.value) }}</b><template v-if="freighted"
+          >, of which {{ money(o.freight) }} freight, spread by {{ o.freight_by }}</template
+        >.
+      </template>
       <template v-if="o.approved_by">Approved by {{ o.approved_by }}. </template>
       <router-link
         v-if="['partly_received', 'received', 'closed'].includes(o.state)"
@@ -227,11 +229,11 @@ const lineColumns = computed<Column<Schemas['PurchasingLine']>[]>(() => [
         ></SheetTable
       >
 
-      <QuoteAnswers v-if="o.began_as === 'request'" :order="o" />
+      <QuoteAnswers v-if="can('list-answers') && o.began_as === 'request'" :order="o" />
       <CommandNotice :of="command" />
       <div v-if="o.state === 'draft' && buys" class="fields">
         <a-button
-          v-if="unapproved && role === 'lead'"
+          v-if="unapproved && leads"
           type="primary"
           :disabled="busy"
           @click="change('approve', `${o.number} is approved.`)"
@@ -239,7 +241,7 @@ const lineColumns = computed<Column<Schemas['PurchasingLine']>[]>(() => [
           Approve {{ o.number }}, {{ money(o.value) }}
         </a-button>
         <a-button
-          :type="!unapproved || role !== 'lead' ? 'primary' : 'default'"
+          :type="!unapproved || !leads ? 'primary' : 'default'"
           :disabled="busy"
           @click="change('send-to-supplier', `${o.number} is sent to the supplier.`)"
         >
@@ -287,7 +289,7 @@ const lineColumns = computed<Column<Schemas['PurchasingLine']>[]>(() => [
         /></FormField>
         <a-button :disabled="busy || !note.changed.value" @click="annotate">Save the note</a-button>
         <a-button v-if="note.changed.value" @click="note.discard">Discard</a-button>
-        <a-button v-if="o.state !== 'draft' && ['lead', 'office'].includes(role)" @click="invoicing = !invoicing">
+        <a-button v-if="o.state !== 'draft' && can('enter-invoice')" @click="invoicing = !invoicing">
           {{ invoicing ? 'Close the invoice' : 'Enter an invoice' }}
         </a-button>
         <a-button v-if="o.state !== 'draft' && can('enter-freight')" @click="freighting = !freighting">
@@ -310,7 +312,7 @@ const lineColumns = computed<Column<Schemas['PurchasingLine']>[]>(() => [
 
       <InvoiceForm v-if="invoicing" :order="o" @saved="((invoicing = false), order.refetch())" />
       <FreightForm v-if="freighting" :order="o" @saved="((freighting = false), order.refetch())" />
-      <OrderInvoices v-if="o.invoices.length" :order="o" @changed="order.refetch()" />
+      <OrderInvoices v-if="can('list-recosts') && o.invoices.length" :order="o" @changed="order.refetch()" />
     </template>
   </template>
 </template>

@@ -133,7 +133,7 @@ const columns: Column<Suggested>[] = [
   { name: 'point', label: 'Reorder point', of: (s) => s.levels.reorder_point, right: true, mono: true },
   { name: 'target', label: 'Target', of: (s) => s.levels.target, right: true, mono: true },
   { name: 'packs', label: 'Order', right: true, width: 180 },
-  { name: 'price', label: 'Price', of: (s) => (siteOf(s) ? '' : money(s.price)), right: true, mono: true },
+  { name: 'price', money: true, label: 'Price', of: (s) => (siteOf(s) ? '' : money(s.price)), right: true, mono: true },
   { name: 'expected', label: 'Expected', of: (s) => siteOf(s)?.arrives_on ?? s.expected_on, mono: true },
 ]
 </script>

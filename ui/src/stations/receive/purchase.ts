@@ -1,4 +1,5 @@
 import type { Schemas } from '@/api/client'
+import { seesMoney } from '@/api/session'
 import { newKey } from '@/parts/lines'
 import { today } from '@/parts/words'
 
@@ -107,7 +108,7 @@ export const textLine = (): Line => ({
   text: '',
   pack: 0,
   quantity: '1',
-  price: '0',
+  price: seesMoney() ? '0' : '',
   needed: '',
   why: '',
 })

@@ -172,7 +172,14 @@ const decisions: Column<Decided>[] = [
   { name: 'serials', label: 'Units', of: (x) => x.serials, mono: true },
   { name: 'fate', label: 'Became', of: (x) => fateWords(x.fate) },
   { name: 'reason', label: 'Why', of: (x) => x.reason },
-  { name: 'value', label: 'Value', of: (x) => (Number(x.value) ? money(x.value) : ''), right: true, mono: true },
+  {
+    name: 'value',
+    money: true,
+    label: 'Value',
+    of: (x) => (Number(x.value) ? money(x.value) : ''),
+    right: true,
+    mono: true,
+  },
   { name: 'outbound', label: 'Goes with', mono: true },
   {
     name: 'credit',
@@ -206,7 +213,7 @@ const decisions: Column<Decided>[] = [
   </div>
   <p v-if="r.settled_at" class="note g" data-settled>
     The customer got
-    <router-link v-if="r.credit" class="mono" :to="`/dispatch/invoices/${r.credit_id}`">{{
+    <router-link v-if="r.credit && can('list-invoices')" class="mono" :to="`/dispatch/invoices/${r.credit_id}`">{{
       r.credit
     }}</router-link><template v-if="r.replacement"
       ><template v-if="r.credit"> and </template

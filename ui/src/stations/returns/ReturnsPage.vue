@@ -141,7 +141,7 @@ const share = (r: Return) => (kept(r) ? 1 : Number(r.expected) ? Number(r.decide
           style="--list-height: 36vh"
         />
       </QueryView>
-      <SupplierCredits />
+      <SupplierCredits v-if="can('list-supplier-credits')" />
       <ReturnsTold v-if="all.total.value" />
     </template>
   </BenchLayout>

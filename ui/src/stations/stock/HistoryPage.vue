@@ -39,7 +39,7 @@ const columns: Column<Line>[] = [
   { name: 'tracked', sort: true, label: 'Lot or serial', of: (l) => l.tracked, mono: true, width: 110 },
   { name: 'carton', label: 'Carton', of: (l) => (l.carton ? `…${l.carton.slice(-5)}` : ''), mono: true, width: 84 },
   { name: 'quantity', sort: true, label: 'Quantity', of: (l) => l.quantity, ...figure },
-  { name: 'value', label: 'Value', of: (l) => money(l.value), ...figure },
+  { name: 'value', money: true, label: 'Value', of: (l) => money(l.value), ...figure },
   { name: 'from', sort: true, label: 'From', of: (l) => l.from, to: (l) => place(l.from_id), mono: true, width: 104 },
   { name: 'left', label: 'Left there', of: (l) => l.from_after, ...figure },
   { name: 'to', sort: true, label: 'To', of: (l) => l.to, to: (l) => place(l.to_id), mono: true, width: 104 },

@@ -3,7 +3,7 @@ import { useQuery } from '@tanstack/vue-query'
 import { refDebounced } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { api, ask } from '@/api/client'
-import { session } from '@/api/session'
+import { can, session } from '@/api/session'
 import { useAddress } from '@/parts/address'
 import BenchLayout from '@/parts/BenchLayout.vue'
 import QueueCard from '@/parts/QueueCard.vue'
@@ -91,7 +91,8 @@ const course = useQuery({
       <h2>
         <span>Items</span
         ><span
-          ><router-link to="/stock/value">value</router-link> · <router-link to="/stock/compare">compare</router-link> ·
+          ><template v-if="can('read-value')"><router-link to="/stock/value">value</router-link> · </template
+          ><router-link to="/stock/compare">compare</router-link> ·
           <router-link to="/stock/history">history</router-link></span
         >
       </h2>
