@@ -31,13 +31,15 @@ type Order struct {
 	// Value is what its lines and the freight come to. Above ApproveAbove a lead has to
 	// approve it before it is placed.
 	Value        decimal.Decimal  `db:"value" json:"value" money:"true"`
-	ApproveAbove *decimal.Decimal `db:"approve_above" json:"approve_above"`
-	ApprovedBy   string           `db:"approved_by" json:"approved_by"`
-	Email        string           `db:"email" json:"email" doc:"Where the supplier gets mail"`
-	State        states.Inbound   `db:"state" json:"state" enum:"draft,placed,partly_received,received,closed"`
-	Late         bool             `db:"late" json:"late"`
-	Note         string           `db:"note" json:"note"`
-	LineCount    int              `db:"line_count" json:"line_count"`
+	ApproveAbove *decimal.Decimal `db:"approve_above" json:"approve_above" money:"true"`
+	// ToApprove tells whether it waits for that; said of an order alone, not in lists.
+	ToApprove  bool           `db:"-" json:"to_approve"`
+	ApprovedBy string         `db:"approved_by" json:"approved_by"`
+	Email      string         `db:"email" json:"email" doc:"Where the supplier gets mail"`
+	State      states.Inbound `db:"state" json:"state" enum:"draft,placed,partly_received,received,closed"`
+	Late       bool           `db:"late" json:"late"`
+	Note       string         `db:"note" json:"note"`
+	LineCount  int            `db:"line_count" json:"line_count"`
 	// PricePct is by how many per cent an invoice may be above the prices.
 	PricePct decimal.Decimal `db:"price_pct" json:"price_pct"`
 	Version  int32           `db:"version" json:"version"`

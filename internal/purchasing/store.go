@@ -149,6 +149,7 @@ func readOrder(ctx context.Context, q sqlx.QueryerContext, id int64) (Order, err
 	if err != nil {
 		return o, documents.Found(err, "purchase order", fmt.Sprint(id))
 	}
+	o.ToApprove = o.toApprove()
 	if o.Lines, err = readLines(ctx, q, id); err != nil {
 		return o, err
 	}

@@ -9983,6 +9983,7 @@ export interface components {
             /** Format: int32 */
             supplier_id: number;
             terms: string;
+            to_approve: boolean;
             value: string;
             /** Format: int32 */
             version: number;

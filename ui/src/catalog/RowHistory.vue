@@ -12,11 +12,11 @@ const props = defineProps<{ sheet: string; row: string }>()
 type Revision = Schemas['SheetsRevision']
 type By = NonNullable<operations['list-revisions']['parameters']['query']>['sort']
 const columns: Column<Revision>[] = [
-  { name: 'at', label: 'When', of: (r) => when(r.at), sort: true, mono: true, width: 150 },
-  { name: 'person', label: 'Who', of: (r) => r.person, sort: true, width: 150 },
-  { name: 'field', label: 'What', of: (r) => r.field || 'added', width: 170 },
-  { name: 'was', label: 'Was', of: (r) => (r.field ? r.was || 'nothing' : ''), width: 180 },
-  { name: 'became', label: 'Became', of: (r) => (r.field ? r.became || 'nothing' : ''), width: 180 },
+  { name: 'at', label: 'When', of: (r) => when(r.at), sort: true, mono: true, width: 118 },
+  { name: 'person', label: 'Who', of: (r) => r.person, sort: true, width: 130 },
+  { name: 'field', label: 'What', of: (r) => r.field || 'added', width: 150 },
+  { name: 'was', label: 'Was', of: (r) => (r.field ? r.was || 'nothing' : ''), width: 122 },
+  { name: 'became', label: 'Became', of: (r) => (r.field ? r.became || 'nothing' : ''), width: 122 },
 ]
 const sort = ref<Sort | undefined>({ by: 'at', down: true })
 const list = useServerList<Revision>(

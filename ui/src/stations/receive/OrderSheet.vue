@@ -147,9 +147,7 @@ const leads = computed(() => worksAs('lead'))
 const buys = computed(() => worksAs('lead', 'receiver', 'office'))
 const docker = computed(() => worksAs('lead', 'receiver'))
 /** Comes to more than may be bought unasked, and nobody approved it yet. */
-const unapproved = computed(
-  () => o.value?.approve_above != null && !o.value.approved_by && Number(o.value.value) > Number(o.value.approve_above),
-)
+const unapproved = computed(() => !!o.value?.to_approve)
 const begun = { order: '', request: 'a request to buy', quote: "the supplier's quote" }
 const freighted = computed(() => Number(o.value?.freight ?? 0) > 0)
 const open = computed(() => o.value?.state === 'placed' || o.value?.state === 'partly_received')
@@ -247,7 +245,9 @@ const lineColumns = computed<Column<Schemas['PurchasingLine']>[]>(() => [
         >
           Send {{ o.number }} to {{ o.supplier }}
         </a-button>
-        <span v-if="unapproved" class="mute small">Above {{ o.approve_above }} a lead approves it first.</span>
+        <span v-if="unapproved" class="mute small"
+          >{{ o.approve_above ? `Above ${o.approve_above} a` : 'A' }} lead approves it first.</span
+        >
       </div>
       <p v-if="standing.length" class="note" data-arrivals>
         <template v-for="(a, i) in standing" :key="a.id"
