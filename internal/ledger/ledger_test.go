@@ -135,8 +135,15 @@ func TestVerifyNamesTheDoctoredRow(t *testing.T) {
 		"a note": {"ALTER TABLE postings DISABLE TRIGGER postings_stand; UPDATE postings SET note = 'another' " +
 			"WHERE id = 3", "moves", "3"},
 		"a lost move": {`ALTER TABLE moves DISABLE TRIGGER moves_stand; ALTER TABLE seals DISABLE TRIGGER seals_stand;
-			DELETE FROM seals WHERE move_id = 2; DELETE FROM moves WHERE id = 2`, "seals", "2"},
-		"a balance": {"UPDATE balances SET quantity = quantity + 1 WHERE item_id = 1", "balances", "location"},
+			DELETE FROM seals WHERE row_id = 2 AND kind = 'move'; DELETE FROM moves WHERE id = 2`, "seals", ""},
+		"a lot's code":          {"UPDATE lots SET code = 'ANOTHER'", "lots", "1"},
+		"a lot's last day":      {"UPDATE lots SET expires_on = expires_on + 400", "lots", "1"},
+		"a serial":              {"UPDATE serials SET code = 'SP-9'", "serials", "1"},
+		"what an item is":       {"ALTER TABLE items DISABLE TRIGGER renamed; UPDATE items SET description = 'Gold' WHERE id = 1", "items", "1"},
+		"who somebody is":       {"ALTER TABLE people DISABLE TRIGGER renamed; UPDATE people SET name = 'Nobody' WHERE id = 3", "people", "3"},
+		"where a bin is":        {"ALTER TABLE locations DISABLE TRIGGER renamed; UPDATE locations SET code = 'ELSEWHERE' WHERE id = 8", "locations", "8"},
+		"a lot that was hidden": {"ALTER TABLE seals DISABLE TRIGGER seals_stand; UPDATE seals SET row_id = 77 WHERE kind = 'lot'", "lots", "77"},
+		"a balance":             {"UPDATE balances SET quantity = quantity + 1 WHERE item_id = 1", "balances", "location"},
 		"a running balance": {"ALTER TABLE moves DISABLE TRIGGER moves_stand; UPDATE moves SET to_location_after " +
 			"= 40 WHERE id = 2", "moves", "2"},
 		"an end": {"ALTER TABLE moves DISABLE TRIGGER moves_stand; UPDATE moves SET to_site = NULL " +
@@ -145,12 +152,12 @@ func TestVerifyNamesTheDoctoredRow(t *testing.T) {
 		"a cost":        {"UPDATE item_costs SET quantity = quantity + 1", "item_costs", "item 1, site 1"},
 		"an average":    {"UPDATE item_costs SET average = average + 0.000001", "item_costs", "item 1, site 1"},
 		"an item of none": {`ALTER TABLE moves DISABLE TRIGGER moves_stand;
-			ALTER TABLE seals DISABLE TRIGGER seals_stand; DELETE FROM seals; UPDATE moves SET item_id = 99`, "moves", "1"},
+			ALTER TABLE seals DISABLE TRIGGER seals_stand; DELETE FROM seals; UPDATE ledger_sealed SET xid = '0', row_id = 0; UPDATE moves SET item_id = 99`, "moves", "1"},
 		"a person of none": {`ALTER TABLE postings DISABLE TRIGGER postings_stand;
-			ALTER TABLE seals DISABLE TRIGGER seals_stand; DELETE FROM seals; UPDATE postings SET person_id = 99`, "moves", "1"},
+			ALTER TABLE seals DISABLE TRIGGER seals_stand; DELETE FROM seals; UPDATE ledger_sealed SET xid = '0', row_id = 0; UPDATE postings SET person_id = 99`, "moves", "1"},
 		"another's lot": {`INSERT INTO lots (item_id, code, arrived_on) VALUES (2, 'X', now());
 			UPDATE lots SET item_id = 1; ALTER TABLE moves DISABLE TRIGGER moves_stand;
-			ALTER TABLE seals DISABLE TRIGGER seals_stand; DELETE FROM seals;
+			ALTER TABLE seals DISABLE TRIGGER seals_stand; DELETE FROM seals; UPDATE ledger_sealed SET xid = '0', row_id = 0;
 			UPDATE moves SET lot_id = 1; UPDATE lots SET item_id = 2`, "moves", "1"},
 	}
 	for name, c := range cases {
@@ -160,6 +167,8 @@ func TestVerifyNamesTheDoctoredRow(t *testing.T) {
 			for range 4 {
 				h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 5)
 			}
+			h.StockLot(t, world.Fluid, h.Lot(t, world.Fluid, "F-1", 90), h.Bin(t, "Z-01-1-A"), 3)
+			h.StockUnits(t, world.Spot, h.Bin(t, "Z-01-1-A"), "SP-1")
 			h.Whole(t)
 			if _, err := h.Owner.Exec(c.doctor); err != nil {
 				t.Fatal(err)

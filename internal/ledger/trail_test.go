@@ -229,7 +229,7 @@ func TestSealingWaitsForWhoeverBeganBefore(t *testing.T) {
 	}
 	var order []string
 	if err := h.Owner.Select(&order, `
-		SELECT m.item_id::text FROM seals s JOIN moves m ON m.id = s.move_id ORDER BY s.position`); err != nil {
+		SELECT m.item_id::text FROM seals s JOIN moves m ON m.id = s.row_id AND s.kind = 'move' ORDER BY s.position`); err != nil {
 		t.Fatal(err)
 	}
 	if got := strings.Join(order, " "); got != "1 1 4 4 4" {

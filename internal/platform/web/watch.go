@@ -88,7 +88,7 @@ func (b *books) Collect(to chan<- prometheus.Metric) {
 	row := map[string]any{}
 	err := b.db.QueryRowxContext(ctx, `
 		SELECT (SELECT coalesce(max(id), 0) FROM postings)::float8 AS postings, m.newest::float8 AS moves,
-		       (m.newest - coalesce((SELECT move_id FROM seals ORDER BY position DESC LIMIT 1), 0))::float8 AS unsealed,
+		       (m.newest - coalesce((SELECT row_id FROM ledger_sealed WHERE kind = 'move'), 0))::float8 AS unsealed,
 		       o.n::float8 AS outbox, o.age::float8 AS outbox_age,
 		       (SELECT count(*) FROM schedules WHERE state = 'stopped')::float8 AS stopped,
 		       (SELECT count(*) FROM sessions WHERE expires_at > now())::float8 AS sessions,
