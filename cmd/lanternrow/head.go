@@ -27,13 +27,9 @@ func headCommand(c config.Config) *cobra.Command {
 			if fresh != "" {
 				return newKey(fresh)
 			}
-			private, err := readKey(key)
+			signer, err := signingKey(key)
 			if err != nil {
 				return err
-			}
-			signer, ok := private.(ed25519.PrivateKey)
-			if !ok {
-				return errors.New("this is no Ed25519 key that signs; make one with lanternrow head --new-key FILE")
 			}
 			return withDatabase(cmd.Context(), c, func(ctx context.Context, db *sqlx.DB) error {
 				h, err := ledger.ReadHead(ctx, db, time.Now())
@@ -46,6 +42,19 @@ func headCommand(c config.Config) *cobra.Command {
 	cmd.Flags().StringVar(&key, "key", "", "the file of the key that signs")
 	cmd.Flags().StringVar(&fresh, "new-key", "", "make a key in this file, and its public part in one of that name with .pub")
 	return cmd
+}
+
+// signingKey reads the key that signs heads.
+func signingKey(file string) (ed25519.PrivateKey, error) {
+	key, err := readKey(file)
+	if err != nil {
+		return nil, err
+	}
+	signer, ok := key.(ed25519.PrivateKey)
+	if !ok {
+		return nil, errors.New("this is no Ed25519 key that signs; make one with lanternrow head --new-key FILE")
+	}
+	return signer, nil
 }
 
 // verifyCommand proves that the ledger is whole, and that it goes through a head that was kept elsewhere.

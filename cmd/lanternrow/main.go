@@ -14,9 +14,9 @@ import (
 	"lanternrow/internal/application"
 	"lanternrow/internal/demo"
 	"lanternrow/internal/ledger"
-	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/config"
 	"lanternrow/internal/platform/postgres"
+	"lanternrow/internal/platform/retention"
 	"lanternrow/internal/staff"
 
 	"github.com/gofiber/fiber/v3"
@@ -72,66 +72,41 @@ func chore(name, short string, do func(context.Context) error) *cobra.Command {
 		RunE: func(cmd *cobra.Command, _ []string) error { return do(cmd.Context()) }}
 }
 
-// databaseName is the application's database on the private server.
-const databaseName = "lanternrow"
-
-// database finds the database: the outside one that is configured, or one on the
-// private server, which is started when it is not running. done stops what was
-// started.
-func database(ctx context.Context, c config.Config) (url string, done func(), err error) {
-	if c.DatabaseURL != "" {
-		return c.DatabaseURL, func() {}, postgres.Migrate(ctx, c.DatabaseURL)
-	}
-	server, err := postgres.Start(ctx, c.RunDir)
-	if err != nil {
-		return "", func() {}, err
-	}
-	done = func() {
-		if err := server.Stop(); err != nil {
-			fmt.Fprintln(os.Stderr, "stopping the database:", err)
-		}
-	}
-	_, err = server.Ensure(ctx, databaseName)
-	return server.URL(databaseName), done, err
-}
-
-// withDatabase does something on the database, which is found as database finds it, and connects as its owner.
-func withDatabase(ctx context.Context, c config.Config, do func(context.Context, *sqlx.DB) error) error {
-	url, done, err := database(ctx, c)
-	defer done()
-	if err != nil {
-		return err
-	}
-	db, err := postgres.Open(ctx, url)
-	if err != nil {
-		return err
-	}
-	defer db.Close()
-	return do(ctx, db)
-}
-
 func serve(ctx context.Context, c config.Config, withDemo bool) error {
-	url, done, err := database(ctx, c)
-	defer done()
+	at, err := served(ctx, c)
+	defer at.done()
 	if err != nil {
 		return err
 	}
 	if withDemo {
-		if err := demo.Load(ctx, url, c.CompanyPrefix, time.Now(), os.Stderr); err != nil {
+		if at.owner == "" {
+			return errOwnerUnknown
+		}
+		if err := demo.Load(ctx, at.owner, c.CompanyPrefix, time.Now(), os.Stderr); err != nil {
 			return fmt.Errorf("loading the demo: %w", err)
 		}
 	}
-	pools, err := postgres.OpenPools(ctx, url)
+	pools, err := postgres.OpenPools(ctx, at.serve)
 	if err != nil {
 		return err
 	}
 	defer pools.Close()
+	if err := postgres.CheckServing(ctx, pools.Reads); err != nil {
+		return err
+	}
 	work, end := context.WithCancel(ctx)
 	defer end()
 	c.StandIns = c.StandIns || withDemo
-	server := application.New(work, pools, url, c)
+	server := application.New(work, pools, at.serve, c)
 	go ledger.KeepSealing(work, pools.Reads)
-	go command.KeepPruned(work, pools.Reads)
+	go retention.Run(work, pools.Reads, c.Keep)
+	if c.HeadFile != "" {
+		signer, err := signingKey(c.HeadKey)
+		if err != nil {
+			return fmt.Errorf("reading LANTERNROW_HEAD_KEY: %w", err)
+		}
+		go ledger.KeepHeads(work, pools.Reads, signer, c.HeadFile)
+	}
 	fmt.Fprintf(os.Stderr, "\nLantern Row is at http://%s\n", c.Address)
 	if withDemo {
 		fmt.Fprint(os.Stderr, demo.SignIn)

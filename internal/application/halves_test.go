@@ -18,7 +18,7 @@ func TestAServerEndsBetweenTheHalves(t *testing.T) {
 	h := world.New(t)
 	ctx, stop := context.WithCancel(context.Background())
 	t.Cleanup(stop)
-	first := application.New(ctx, h.Pools(t), h.URL, config.Config{StandIns: true, CompanyPrefix: "9521234"})
+	first := application.New(ctx, h.Pools(t), h.ServeURL, config.Config{StandIns: true, CompanyPrefix: "9521234"})
 	base := world.Serve(t, first.App)
 	lead := world.SignOn(t, base, "lead")
 	ramp := otherSite(t, h)
@@ -32,7 +32,7 @@ func TestAServerEndsBetweenTheHalves(t *testing.T) {
 		t.Fatal(err)
 	}
 
-	again := world.SignOn(t, world.Serve(t, application.New(ctx, h.Pools(t), h.URL, config.Config{StandIns: true, CompanyPrefix: "9521234"}).App), "lead")
+	again := world.SignOn(t, world.Serve(t, application.New(ctx, h.Pools(t), h.ServeURL, config.Config{StandIns: true, CompanyPrefix: "9521234"}).App), "lead")
 	again.Key = "the-first-half"
 	if answer := again.Post("/shipments", object{"order_id": o["id"]}).JSON(); answer["number"] != shipped["number"] {
 		t.Fatalf("asked again it is shipped with %v, and was with %v", answer["number"], shipped["number"])

@@ -32,7 +32,7 @@ func serve(t *testing.T) (*world.House, string) {
 	h := world.New(t)
 	ctx, stop := context.WithCancel(context.Background())
 	t.Cleanup(stop)
-	return h, world.Serve(t, application.New(ctx, h.Pools(t), h.URL, config.Config{StandIns: true, CompanyPrefix: "9521234"}).App)
+	return h, world.Serve(t, application.New(ctx, h.Pools(t), h.ServeURL, config.Config{StandIns: true, CompanyPrefix: "9521234"}).App)
 }
 
 // allowAll has every count pass, however much it differs: what differs waits for a lead at once, and for no other person.

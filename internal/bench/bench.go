@@ -210,14 +210,14 @@ const turns, spell, warming = 4, 5 * time.Second, 3 * time.Second
 
 // postings compares moves posted through the API with pgbench -N on the same server.
 func postings(ctx context.Context, server *postgres.Server, name string, c config.Config) ([]Figure, error) {
-	pools, err := postgres.OpenPools(ctx, server.URL(name))
+	pools, err := postgres.OpenPools(ctx, server.ServeURL(name))
 	if err != nil {
 		return nil, err
 	}
 	defer pools.Close()
 	work, end := context.WithCancel(ctx)
 	defer end()
-	house := application.New(work, pools, server.URL(name), c)
+	house := application.New(work, pools, server.ServeURL(name), c)
 	go ledger.KeepSealing(work, pools.Reads)
 	l, err := net.Listen("tcp", "127.0.0.1:0")
 	if err != nil {

@@ -86,7 +86,7 @@ func trace(ctx context.Context, server *postgres.Server) (*traced, error) {
 	}
 	h := &traced{ctx: people.With(ctx, people.Person{ID: 1, Name: "Bench", Login: "bench", Roles: people.Roles{people.Lead},
 		SiteID: 1})}
-	db, err := postgres.OpenTraced(ctx, server.URL("bench_trips"), &h.count)
+	db, err := postgres.OpenTraced(ctx, server.ServeURL("bench_trips"), &h.count)
 	h.runner = &command.Runner{DB: db, Now: time.Now}
 	return h, err
 }

@@ -71,7 +71,7 @@ func Read(ctx context.Context, q sqlx.QueryerContext) (State, error) {
 	if err := sqlx.GetContext(ctx, q, &s, `
 		SELECT (SELECT max(version_id) FROM goose_db_version WHERE is_applied) AS schema, current_setting('server_version') AS server,
 		       pg_database_size(current_database()) AS bytes, (SELECT count(*) FROM postings) AS postings,
-		       (SELECT count(*) FROM moves) AS moves, coalesce(h.position, 0) AS sealed, coalesce(encode(h.hash, 'hex'), '') AS head,
+		       (SELECT count(*) FROM moves) AS moves, (SELECT count(*) FROM seals WHERE kind = 'move') AS sealed, coalesce(encode(h.hash, 'hex'), '') AS head,
 		       (SELECT count(*) FROM people WHERE ended_at IS NULL) AS people,
 		       (SELECT count(*) FROM sessions WHERE expires_at > now()) AS sessions,
 		       (SELECT count(*) FROM schedules WHERE state = 'stopped') AS stopped,

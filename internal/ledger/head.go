@@ -6,6 +6,8 @@ import (
 	"encoding/base64"
 	"encoding/hex"
 	"errors"
+	"log/slog"
+	"os"
 	"strconv"
 	"strings"
 	"time"
@@ -58,4 +60,39 @@ func ReadSigned(line string, key ed25519.PublicKey) (h ChainHead, err error) {
 		return h, ErrHead
 	}
 	return h, nil
+}
+
+// headEvery is how often the head goes out of the house.
+const headEvery = time.Hour
+
+// KeepHeads appends the newest seal to a file as a signed line, at once and then once an hour where there is a newer one, until
+// ctx ends. Any number of servers may do so, each into a file of its own.
+func KeepHeads(ctx context.Context, q sqlx.QueryerContext, key ed25519.PrivateKey, file string) {
+	var last int64
+	for {
+		h, err := ReadHead(ctx, q, time.Now())
+		if err == nil && h.Position > last {
+			if err = appendLine(file, h.Sign(key)); err == nil {
+				last = h.Position
+			}
+		}
+		if err != nil && ctx.Err() == nil {
+			slog.Warn("the head of the seals is not written", "file", file, "error", err)
+		}
+		select {
+		case <-ctx.Done():
+			return
+		case <-time.After(headEvery):
+		}
+	}
+}
+
+// appendLine writes a line behind all that a file has, to the disk.
+func appendLine(file, line string) error {
+	f, err := os.OpenFile(file, os.O_APPEND|os.O_CREATE|os.O_WRONLY, 0o644)
+	if err != nil {
+		return err
+	}
+	_, err = f.WriteString(line + "\n")
+	return errors.Join(err, f.Sync(), f.Close())
 }

@@ -12,9 +12,6 @@ type sealedKind string
 // renamable are the kinds that may be called otherwise later: each name is sealed when it is given, and the seal keeps it.
 var renamable = []sealedKind{"item", "person", "location", "party"}
 
-// mayBeRenamed tells whether what the kind is called may change.
-func (k sealedKind) mayBeRenamed() bool { return slices.Contains(renamable, k) }
-
 // lengthPrefixed writes fields one behind the other, each with its length in bytes before it, as four bytes, the highest
 // first; nil has the length -1. No two lists of fields are written alike.
 func lengthPrefixed(fields []*string) []byte {

@@ -29,7 +29,11 @@ type (
 )
 
 // An Origin is where a request comes from: an address and a device, as they say themselves.
-type Origin struct{ Address, Device string }
+type Origin struct {
+	Address, Device string
+	// Request is the short name of the request, for whoever reads it out.
+	Request string
+}
 
 // From puts where a request comes from into the context.
 func From(ctx context.Context, o Origin) context.Context {

@@ -2,6 +2,7 @@
 package config
 
 import (
+	"errors"
 	"fmt"
 	"log/slog"
 	"os"
@@ -15,9 +16,12 @@ import (
 type Config struct {
 	// Address is where the server listens: LANTERNROW_ADDRESS, 127.0.0.1:8080.
 	Address string
-	// DatabaseURL names an outside PostgreSQL, as its owner: DATABASE_URL. Empty
-	// means a private server, started on loopback.
+	// DatabaseURL names an outside PostgreSQL, as its owner, who migrates: DATABASE_URL. Where ServeURL is empty too, there
+	// is a private server, started on loopback.
 	DatabaseURL string
+	// ServeURL is the same, as the login that serves and may do nothing else: LANTERNROW_SERVE_URL. With it alone a server
+	// serves a schema that the owner brought up to date.
+	ServeURL string
 	// RunDir keeps the private server's data, log and password: LANTERNROW_RUN,
 	// .run in the working directory.
 	RunDir string
@@ -36,6 +40,11 @@ type Config struct {
 	MetricsToken string
 	// Log is from which level on the log is written: LANTERNROW_LOG, warn (or info, which has every request; error).
 	Log string
+	// Keep is for how long sent mail, printed labels, what schedules did and failures to sign on are kept: LANTERNROW_KEEP, 9600h.
+	Keep time.Duration
+	// HeadFile is where the newest seal is written as a line that the key in HeadKey signed, once an hour: LANTERNROW_HEAD_FILE,
+	// none, and LANTERNROW_HEAD_KEY, none.
+	HeadFile, HeadKey string
 	// Schedules tells whether this server does what is scheduled:
 	// LANTERNROW_SCHEDULES, true. Of several servers one is enough.
 	Schedules bool
@@ -51,21 +60,34 @@ func FromEnvironment() Config {
 	if err != nil {
 		idle = 0
 	}
+	keep, err := time.ParseDuration(or("LANTERNROW_KEEP", usualKeep))
+	if err != nil {
+		keep = 0
+	}
 	return Config{
 		Address:       or("LANTERNROW_ADDRESS", "127.0.0.1:8080"),
 		DatabaseURL:   os.Getenv("DATABASE_URL"),
+		ServeURL:      os.Getenv("LANTERNROW_SERVE_URL"),
 		RunDir:        run,
 		SecureCookie:  strings.ToLower(or("LANTERNROW_SECURE_COOKIE", "auto")),
 		Idle:          idle,
 		CompanyPrefix: or("LANTERNROW_GS1_PREFIX", "9521234"),
 		StandIns:      strings.EqualFold(os.Getenv("LANTERNROW_STANDINS"), "true"),
+		Keep:          keep,
+		HeadFile:      os.Getenv("LANTERNROW_HEAD_FILE"),
+		HeadKey:       os.Getenv("LANTERNROW_HEAD_KEY"),
 		MetricsToken:  os.Getenv("LANTERNROW_METRICS_TOKEN"),
 		Log:           or("LANTERNROW_LOG", "warn"),
 		Schedules:     strings.EqualFold(or("LANTERNROW_SCHEDULES", "true"), "true"),
 	}
 }
 
-const usualIdle = "2h"
+const (
+	usualIdle = "2h"
+	// usualKeep is 400 days: what happened a year ago can still be looked at.
+	usualKeep = "9600h"
+	leastKept = 30 * 24 * time.Hour
+)
 
 // Level is from which level on the log is written, once Check has passed.
 func (c Config) Level() slog.Level {
@@ -84,6 +106,10 @@ func (c Config) Check() error {
 	switch {
 	case c.Idle < time.Minute:
 		return fmt.Errorf("LANTERNROW_IDLE is %q; write a time of a minute or more, such as 2h or 45m", os.Getenv("LANTERNROW_IDLE"))
+	case c.Keep < leastKept:
+		return fmt.Errorf("LANTERNROW_KEEP is %q; write 720h, which is 30 days, or more", os.Getenv("LANTERNROW_KEEP"))
+	case (c.HeadFile == "") != (c.HeadKey == ""):
+		return errors.New("LANTERNROW_HEAD_FILE and LANTERNROW_HEAD_KEY go together: one is where heads are written, the other the key that signs them")
 	case !slices.Contains([]string{"auto", "true", "false"}, c.SecureCookie):
 		return fmt.Errorf("LANTERNROW_SECURE_COOKIE is %q; write auto, true or false", c.SecureCookie)
 	case err != nil:

@@ -29,9 +29,10 @@ func TestTheReadmeNamesEverySettingWithItsDefault(t *testing.T) {
 	read := func(c Config) map[string]string {
 		wd, _ := os.Getwd()
 		run, _ := filepath.Rel(wd, c.RunDir)
-		return map[string]string{"LANTERNROW_ADDRESS": c.Address, "DATABASE_URL": c.DatabaseURL, "LANTERNROW_RUN": run,
+		return map[string]string{"LANTERNROW_ADDRESS": c.Address, "DATABASE_URL": c.DatabaseURL, "LANTERNROW_SERVE_URL": c.ServeURL, "LANTERNROW_RUN": run,
 			"LANTERNROW_SECURE_COOKIE": c.SecureCookie, "LANTERNROW_METRICS_TOKEN": c.MetricsToken, "LANTERNROW_LOG": c.Log, "LANTERNROW_IDLE": strings.NewReplacer("h0m0s", "h", "m0s", "m").Replace(c.Idle.String()), "LANTERNROW_GS1_PREFIX": c.CompanyPrefix,
-			"LANTERNROW_SCHEDULES": fmt.Sprint(c.Schedules)}
+			"LANTERNROW_SCHEDULES": fmt.Sprint(c.Schedules), "LANTERNROW_STANDINS": fmt.Sprint(c.StandIns),
+			"LANTERNROW_KEEP": strings.ReplaceAll(c.Keep.String(), "0m0s", ""), "LANTERNROW_HEAD_FILE": c.HeadFile, "LANTERNROW_HEAD_KEY": c.HeadKey}
 	}
 	source, err := os.ReadFile("config.go")
 	if err != nil {
@@ -46,13 +47,14 @@ func TestTheReadmeNamesEverySettingWithItsDefault(t *testing.T) {
 		}
 	}
 	for name, value := range map[string]string{"LANTERNROW_ADDRESS": "0.0.0.0:99", "DATABASE_URL": "postgres://x", "LANTERNROW_RUN": "elsewhere", "LANTERNROW_SECURE_COOKIE": "true", "LANTERNROW_GS1_PREFIX": "952999", "LANTERNROW_SCHEDULES": "false",
-		"LANTERNROW_IDLE": "45m", "LANTERNROW_LOG": "info", "LANTERNROW_METRICS_TOKEN": "figs"} {
+		"LANTERNROW_IDLE": "45m", "LANTERNROW_LOG": "info", "LANTERNROW_METRICS_TOKEN": "figs", "LANTERNROW_SERVE_URL": "postgres://y", "LANTERNROW_STANDINS": "true",
+		"LANTERNROW_KEEP": "1000h", "LANTERNROW_HEAD_FILE": "/elsewhere/heads", "LANTERNROW_HEAD_KEY": "/etc/key"} {
 		t.Setenv(name, value)
 		if got := read(FromEnvironment())[name]; got != value {
 			t.Errorf("%s=%s is read as %q", name, value, got)
 		}
 	}
-	for name, wrong := range map[string]string{"LANTERNROW_IDLE": "soon", "LANTERNROW_LOG": "loud", "LANTERNROW_SECURE_COOKIE": "perhaps"} {
+	for name, wrong := range map[string]string{"LANTERNROW_IDLE": "soon", "LANTERNROW_LOG": "loud", "LANTERNROW_SECURE_COOKIE": "perhaps", "LANTERNROW_KEEP": "a year"} {
 		t.Run(name, func(t *testing.T) {
 			t.Setenv(name, wrong)
 			if err := FromEnvironment().Check(); err == nil || !strings.Contains(err.Error(), name) || !strings.Contains(err.Error(), wrong) {
@@ -60,7 +62,7 @@ func TestTheReadmeNamesEverySettingWithItsDefault(t *testing.T) {
 			}
 		})
 	}
-	if len(documented) != 9 {
+	if len(documented) != 14 {
 		t.Errorf("the README documents %d settings: %v", len(documented), documented)
 	}
 }

@@ -13,6 +13,7 @@ import (
 	"io/fs"
 
 	"github.com/pressly/goose/v3"
+	"github.com/pressly/goose/v3/database"
 )
 
 //go:embed *.sql
@@ -77,19 +78,46 @@ func up(ctx context.Context, db *sql.DB, files fs.FS) error {
 		return fmt.Errorf("waiting for a turn to migrate: %w", err)
 	}
 	defer func() { _, _ = conn.ExecContext(context.WithoutCancel(ctx), `SELECT pg_advisory_unlock($1)`, turns) }()
-	provider, err := goose.NewProvider(goose.DialectPostgres, db, files)
+	versions, err := database.NewStore(database.DialectPostgres, goose.DefaultTablename)
 	if err != nil {
 		return fmt.Errorf("reading migrations: %w", err)
 	}
-	prints, err := printsOf(provider, files)
+	marks := &marking{Store: versions}
+	provider, err := goose.NewProvider(goose.DialectCustom, db, files, goose.WithStore(marks))
+	if err != nil {
+		return fmt.Errorf("reading migrations: %w", err)
+	}
+	if marks.prints, err = printsOf(provider, files); err != nil {
+		return err
+	}
+	version, err := check(ctx, db, provider, marks.prints)
 	if err != nil {
 		return err
 	}
-	version, err := check(ctx, db, provider, prints)
-	if err != nil {
+	return apply(ctx, provider, version)
+}
+
+// marking notes with a migration's version its print, in the transaction that applies it.
+type marking struct {
+	database.Store
+	prints map[int64]string
+}
+
+// Insert notes that a migration is applied.
+func (m *marking) Insert(ctx context.Context, tx database.DBTxConn, applied database.InsertRequest) error {
+	if err := m.Store.Insert(ctx, tx, applied); err != nil {
 		return err
 	}
-	return apply(ctx, db, provider, prints, version)
+	print, known := m.prints[applied.Version]
+	if !known {
+		return nil
+	}
+	if _, err := tx.ExecContext(ctx, `
+		INSERT INTO migration_prints VALUES ($1, $2)
+		ON CONFLICT (version) DO UPDATE SET print = excluded.print`, applied.Version, print); err != nil {
+		return fmt.Errorf("keeping the schema's prints: %w", err)
+	}
+	return nil
 }
 
 // printsOf are the fingerprints of migrations, by their version.
@@ -140,18 +168,11 @@ func check(ctx context.Context, db *sql.DB, provider *goose.Provider, prints map
 	return version, nil
 }
 
-// apply brings the schema from a version to the last. The print of a migration is kept
-// before it is applied, so that none is ever applied without.
-func apply(ctx context.Context, db *sql.DB, provider *goose.Provider, prints map[int64]string, version int64) error {
+// apply brings the schema from a version to the last: each migration with its marks, or nothing of it.
+func apply(ctx context.Context, provider *goose.Provider, version int64) error {
 	for _, source := range provider.ListSources() {
 		if source.Version <= version {
 			continue
-		}
-		_, err := db.ExecContext(ctx, `
-			INSERT INTO migration_prints VALUES ($1, $2)
-			ON CONFLICT (version) DO UPDATE SET print = excluded.print`, source.Version, prints[source.Version])
-		if err != nil {
-			return fmt.Errorf("keeping the schema's prints: %w", err)
 		}
 		if _, err := provider.ApplyVersion(ctx, source.Version, true); err != nil {
 			return &FailedError{source.Path, version, err}

@@ -187,6 +187,13 @@ func TestAMigrationThatFailsLeavesEverythingAsItWas(t *testing.T) {
 	if err != nil || colour != "red" || shapes {
 		t.Errorf("left behind: colour %q, shapes %t (%v)", colour, shapes, err)
 	}
+	// A migration and its marks go together.
+	var marks, versions int64
+	if err := db.QueryRow(`
+		SELECT (SELECT max(version) FROM migration_prints), (SELECT max(version_id) FROM goose_db_version)`).Scan(&marks, &versions); err != nil ||
+		marks != 98 || versions != 98 {
+		t.Errorf("marked are %d and %d (%v)", marks, versions, err)
+	}
 	second["0099_shapes.sql"] = "CREATE TABLE shapes (id int);"
 	for range 2 {
 		if err := migrations.UpFrom(ctx, db, with(t, second)); err != nil {

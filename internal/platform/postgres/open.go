@@ -1,6 +1,7 @@
 package postgres
 
 import (
+	"cmp"
 	"context"
 	"errors"
 	"fmt"
@@ -44,7 +45,7 @@ const Reading = 16
 func Open(ctx context.Context, url string) (*sqlx.DB, error) { return open(ctx, url, owners) }
 
 // OpenApp connects as the application, which reaches stock only through the
-// ledger's functions.
+// ledger's functions. The URL is that of the login that serves.
 func OpenApp(ctx context.Context, url string) (*sqlx.DB, error) { return open(ctx, url, commands) }
 
 // OpenTraced connects as the application; tracer sees each statement that is sent.
@@ -58,7 +59,7 @@ func OpenTraced(ctx context.Context, url string, tracer pgx.QueryTracer) (*sqlx.
 // locks cannot take the connections of what only reads, nor that of the health check.
 type Pools struct{ Commands, Reads, Health *sqlx.DB }
 
-// OpenPools connects as the application. Its holder calls Close.
+// OpenPools connects as the application, by the login that serves. Its holder calls Close.
 func OpenPools(ctx context.Context, url string) (*Pools, error) {
 	p := &Pools{}
 	var err error
@@ -95,7 +96,7 @@ func open(ctx context.Context, url string, p pool) (*sqlx.DB, error) {
 			config.RuntimeParams[name] = value
 		}
 	}
-	config.Tracer = p.tracer
+	config.Tracer = cmp.Or[pgx.QueryTracer](p.tracer, slowQueries{slowAfter})
 	config.RuntimeParams["timezone"] = "UTC"
 	config.RuntimeParams["application_name"] = "lanternrow"
 	// Every statement is prepared and short: planning it anew each time costs more
@@ -119,6 +120,9 @@ func open(ctx context.Context, url string, p pool) (*sqlx.DB, error) {
 
 // Make makes the database if it is not there, with nothing in it.
 func (s *Server) Make(ctx context.Context, name string) (made bool, err error) {
+	if err := s.letServe(ctx); err != nil {
+		return false, err
+	}
 	root, err := Open(ctx, s.URL("postgres"))
 	if err != nil {
 		return false, err

@@ -32,7 +32,8 @@ type Server struct {
 	data string
 	bin  string
 	port int
-	pass string
+	// pass is the owner's password, servePass that of the login that serves.
+	pass, servePass string
 	// started is true when this process started it and so must stop it.
 	started bool
 }
@@ -53,6 +54,9 @@ func Start(ctx context.Context, dir string) (*Server, error) {
 	}
 	if err := s.prepare(ctx); err != nil {
 		return nil, err
+	}
+	if s.servePass, err = s.servePassword(); err != nil {
+		return nil, fmt.Errorf("reading the password of the login that serves: %w", err)
 	}
 	if s.ready(ctx) {
 		return s, nil

@@ -107,7 +107,7 @@ func TestAPrivateServerKeepsItsDataAndLeavesTheSystemsAlone(t *testing.T) {
 	if made, err := fourth.Ensure(ctx, "house"); err != nil || made {
 		t.Fatalf("the database was made anew (%v)", err)
 	}
-	if db, err = postgres.OpenApp(ctx, fourth.URL("house")); err != nil {
+	if db, err = postgres.OpenApp(ctx, fourth.ServeURL("house")); err != nil {
 		t.Fatal(err)
 	}
 	defer db.Close()

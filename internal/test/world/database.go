@@ -22,8 +22,9 @@ import (
 
 // Database is one test's own.
 type Database struct {
-	URL   string
-	Owner *sqlx.DB
+	// URL is the database as its owner, ServeURL as the login that serves it.
+	URL, ServeURL string
+	Owner         *sqlx.DB
 	// App works under the application's role.
 	App *sqlx.DB
 }
@@ -104,11 +105,11 @@ func NewDatabase(t testing.TB) Database {
 		"CREATE DATABASE "+pgx.Identifier{name}.Sanitize()+" TEMPLATE "+pgx.Identifier{shared.template}.Sanitize()); err != nil {
 		t.Fatal(err)
 	}
-	d := Database{URL: server.URL(name)}
+	d := Database{URL: server.URL(name), ServeURL: server.ServeURL(name)}
 	if d.Owner, err = postgres.Open(ctx, d.URL); err != nil {
 		t.Fatal(err)
 	}
-	if d.App, err = postgres.OpenApp(ctx, d.URL); err != nil {
+	if d.App, err = postgres.OpenApp(ctx, d.ServeURL); err != nil {
 		t.Fatal(err)
 	}
 	t.Cleanup(func() {
@@ -122,7 +123,7 @@ func NewDatabase(t testing.TB) Database {
 // Pools opens the database as the application does, until the test ends.
 func (d Database) Pools(t testing.TB) *postgres.Pools {
 	t.Helper()
-	p, err := postgres.OpenPools(context.Background(), d.URL)
+	p, err := postgres.OpenPools(context.Background(), d.ServeURL)
 	if err != nil {
 		t.Fatal(err)
 	}

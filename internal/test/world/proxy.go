@@ -50,7 +50,7 @@ func (p *Proxy) Arm(c Cut) {
 // Proxied opens a database's application pool of one connection through a proxy.
 func Proxied(t testing.TB, d Database) (*Proxy, *sqlx.DB) {
 	t.Helper()
-	u, err := url.Parse(d.URL)
+	u, err := url.Parse(d.ServeURL)
 	if err != nil {
 		t.Fatal(err)
 	}
