@@ -57,6 +57,11 @@ test('a viewer sees the house and is told who may act', async ({ page }) => {
     await page.goto(path)
     await expect(page.locator('main')).not.toBeEmpty()
   }
+  await page.goto('/stock/value')
+  await expect(page.getByText('What you work as, viewer, does not see this.')).toBeVisible()
+  await page.goto('/orders/list')
+  await expect(page.getByRole('columnheader', { name: 'Units' })).toBeVisible()
+  await expect(page.getByRole('columnheader', { name: 'Value' })).toHaveCount(0)
   const before = (await ask(page, '/items?site=1&q=SB-900'))[0].figures
   await page.goto('/orders/new')
   await expect(page.getByText('Your role looks only: orders are taken by the office.')).toBeVisible()
@@ -156,6 +161,12 @@ test('a lead adds somebody, who chooses a password of their own and is shut out 
   await field(page, 'Name').fill('Tamsin Reed')
   await field(page, 'Signs on as').fill('tamsin')
   await field(page, 'Badge').fill('b-077')
+  // Somebody who picks and does the accounts too.
+  await page.getByLabel('Works as').click()
+  await page.keyboard.type('acc')
+  await page.keyboard.press('Enter')
+  await page.keyboard.press('Escape')
+  await expect(page.getByText('set prices, write invoices').first()).toBeVisible()
   await field(page, 'First password').fill('short')
   await field(page, 'First PIN').fill('5193')
   await press(page, 'Add Tamsin Reed')
@@ -179,6 +190,9 @@ test('a lead adds somebody, who chooses a password of their own and is shut out 
   await hers.getByRole('button', { name: 'Change it' }).click()
   await hers.locator('[data-station=pick]').waitFor()
   await expect(hers.getByRole('link', { name: 'People', exact: true })).toHaveCount(0)
+  expect((await ask(hers, '/session')).person.roles).toEqual(['picker', 'accounts'])
+  await hers.goto('/stock/value')
+  await expect(hers.getByRole('heading', { name: 'Value' })).toBeVisible()
   // Who is signed on is seen, and shut out.
   await page.reload()
   await expect(page.getByRole('cell', { name: 'password', exact: true })).toBeVisible()
