@@ -45,6 +45,11 @@ func (h *house) start() {
 	h.server = exec.Command(os.Args[0], "serve")
 	h.server.Env = append(os.Environ(), "LANTERNROW_TEST_AS_MAIN=1", "LANTERNROW_RUN="+h.run,
 		"LANTERNROW_ADDRESS="+h.address, "DATABASE_URL=")
+	h.await()
+}
+
+// await starts the program as it is to be run, and waits until it answers.
+func (h *house) await() {
 	if err := h.server.Start(); err != nil {
 		h.t.Fatal(err)
 	}

@@ -5,7 +5,7 @@ import { api, ask, type Schemas } from '@/api/client'
 import type { Column } from '@/parts/columns'
 import QueryView from '@/parts/QueryView.vue'
 import SheetTable from '@/parts/SheetTable.vue'
-import { when } from '@/parts/words'
+import { plural, when } from '@/parts/words'
 
 /** How the house does: what runs, what waits, and whether it is sealed and backed up. */
 const house = useQuery({
@@ -64,7 +64,7 @@ const lines = computed<Line[]>(() => {
       says: `${c.waiting === 1 ? 'one waits' : `${c.waiting} wait`}, the oldest since ${when(c.oldest!)}`,
       late: Date.now() - Date.parse(c.oldest!) > 3600 * 1000,
     })),
-    { what: 'People', says: `${h.people} work here, at ${h.sessions} devices now` },
+    { what: 'People', says: `${h.people} work here, signed on at ${plural(h.sessions, 'device')}` },
   ]
 })
 const columns: Column<Line>[] = [

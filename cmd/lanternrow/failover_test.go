@@ -1,0 +1,174 @@
+package main
+
+import (
+	"context"
+	"fmt"
+	"net"
+	"os"
+	"os/exec"
+	"os/user"
+	"path/filepath"
+	"strconv"
+	"strings"
+	"sync"
+	"syscall"
+	"testing"
+	"time"
+
+	"lanternrow/internal/ledger"
+	"lanternrow/internal/platform/postgres"
+	"lanternrow/internal/test/world"
+)
+
+// postgresTool runs one of PostgreSQL's programs as the user that its servers run as.
+func postgresTool(t *testing.T, server *postgres.Server, name string, args ...string) {
+	t.Helper()
+	cmd := exec.Command(server.Program(name), args...)
+	cmd.Dir = "/"
+	cmd.SysProcAttr = &syscall.SysProcAttr{Setsid: true}
+	if os.Geteuid() == 0 {
+		u, err := user.Lookup("postgres")
+		if err != nil {
+			t.Fatal(err)
+		}
+		uid, _ := strconv.Atoi(u.Uid)
+		gid, _ := strconv.Atoi(u.Gid)
+		cmd.SysProcAttr.Credential = &syscall.Credential{Uid: uint32(uid), Gid: uint32(gid)}
+	}
+	if name == "pg_ctl" {
+		// The server it starts would hold a pipe open.
+		if err := cmd.Run(); err != nil {
+			t.Fatalf("%s %v: %v", name, args, err)
+		}
+		return
+	}
+	if out, err := cmd.CombinedOutput(); err != nil {
+		t.Fatalf("%s: %v: %s", name, err, out)
+	}
+}
+
+// freeAddress is one on loopback that nobody listens at.
+func freeAddress(t *testing.T) string {
+	t.Helper()
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer l.Close()
+	return l.Addr().String()
+}
+
+// standby starts a server that follows another, which from then on acknowledges nothing that the standby does not have. It
+// returns where it is, and where its data lies.
+func standby(t *testing.T, server *postgres.Server) (address, data string) {
+	t.Helper()
+	ctx := context.Background()
+	dir, err := os.MkdirTemp("/tmp", "lanternrow-standby")
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := os.Chmod(dir, 0o777); err != nil {
+		t.Fatal(err)
+	}
+	data, address = filepath.Join(dir, "data"), freeAddress(t)
+	_, port, _ := strings.Cut(address, ":")
+	postgresTool(t, server, "pg_basebackup", "-D", data, "-R", "-X", "stream", "-c", "fast", "-d", server.URL("postgres"))
+	postgresTool(t, server, "pg_ctl", "-D", data, "-l", filepath.Join(data, "server.log"), "-w", "-o",
+		"-c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c max_connections=200 -c max_locks_per_transaction=256 -c port="+port, "start")
+	t.Cleanup(func() {
+		postgresTool(t, server, "pg_ctl", "-D", data, "-m", "immediate", "stop")
+		_ = os.RemoveAll(dir)
+	})
+	owner, err := postgres.Open(ctx, server.URL(databaseName))
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer owner.Close()
+	owner.MustExec(`ALTER SYSTEM SET synchronous_standby_names = '*'`)
+	owner.MustExec(`SELECT pg_reload_conf()`)
+	for deadline := time.Now().Add(20 * time.Second); ; time.Sleep(50 * time.Millisecond) {
+		var follows bool
+		if err := owner.Get(&follows, `SELECT EXISTS (SELECT FROM pg_stat_replication WHERE sync_state = 'sync')`); err != nil {
+			t.Fatal(err)
+		}
+		if follows {
+			return address, data
+		}
+		if time.Now().After(deadline) {
+			t.Fatal("the standby does not follow")
+		}
+	}
+}
+
+// TestAStandbyTakesOverAndNothingIsLostOrDoubled has twenty devices move units at two servers that know of both databases,
+// while the primary is killed and its synchronous standby promoted: all that was acknowledged is there, once, and the ledger
+// is whole. The servers serve by the serving login alone.
+func TestAStandbyTakesOverAndNothingIsLostOrDoubled(t *testing.T) {
+	h, server := furnished(t, `
+		SELECT ledger_post('{"kind":"receive","person":1}',
+		       '[{"item":1,"quantity":1000,"from_location":1,"to_location":8}]')`)
+	h.kill(false)
+	second, data := standby(t, server)
+	first := server.ServeURL(databaseName)
+	host := strings.Split(strings.Split(first, "@")[1], "/")[0]
+	both := strings.Replace(first, host, host+","+second, 1) + "&target_session_attrs=read-write"
+	var bases [2]string
+	for i := range bases {
+		address := freeAddress(t)
+		cmd := exec.Command(os.Args[0], "serve")
+		cmd.Env = append(os.Environ(), "LANTERNROW_TEST_AS_MAIN=1", "LANTERNROW_RUN="+h.run, "LANTERNROW_ADDRESS="+address, "DATABASE_URL=",
+			"LANTERNROW_SERVE_URL="+both)
+		other := &house{t: t, run: h.run, address: address, server: cmd}
+		other.await()
+		t.Cleanup(func() { other.kill(false) })
+		bases[i] = "http://" + address
+	}
+	const devices, each = 20, 20
+	var wg sync.WaitGroup
+	for d := range devices {
+		c := world.SignOn(t, bases[d%2], "lead")
+		c.HTTP.Timeout = 5 * time.Second
+		wg.Go(func() {
+			for i := range each {
+				if err := untilAnswered(c, fmt.Sprintf("%d-%d", d, i)); err != nil {
+					t.Error(err)
+					return
+				}
+			}
+		})
+	}
+	time.Sleep(300 * time.Millisecond)
+	interrupted.Store(0)
+	pid, err := os.ReadFile(filepath.Join(server.DataDir(), "postmaster.pid"))
+	if err != nil {
+		t.Fatal(err)
+	}
+	n, err := strconv.Atoi(strings.Fields(string(pid))[0])
+	if err != nil {
+		t.Fatal(err)
+	}
+	killed := time.Now()
+	_ = syscall.Kill(n, syscall.SIGKILL)
+	postgresTool(t, server, "pg_ctl", "-D", data, "-w", "promote")
+	wg.Wait()
+	t.Logf("all was done %.1f s after the primary was killed", time.Since(killed).Seconds())
+
+	db, err := postgres.Open(context.Background(), strings.Replace(server.URL(databaseName), host, second, 1))
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer db.Close()
+	r, err := ledger.Verify(context.Background(), db)
+	if err != nil || r.First != nil {
+		t.Fatalf("after the failover: %+v, %v", r.First, err)
+	}
+	var moved, postings, before int
+	if err := db.QueryRow(`
+		SELECT (SELECT quantity FROM balances WHERE location_id = 9)::int, (SELECT count(*) FROM postings WHERE request_key <> ''),
+		       (SELECT count(*) FROM postings WHERE request_key <> '' AND entered_at < $1)`, killed).Scan(&moved, &postings, &before); err != nil {
+		t.Fatal(err)
+	}
+	if moved != devices*each || postings != devices*each || before == 0 || before == postings {
+		t.Errorf("%d asked for, %d units moved by %d postings, %d of them before", devices*each, moved, postings, before)
+	}
+}
