@@ -6,7 +6,9 @@ UI_SOURCES := $(shell find ui/src ui/public -type f 2>/dev/null) ui/index.html u
 GO_SOURCES := $(shell find cmd internal -type f -not -path '*/dist/*') go.mod go.sum
 export PLAYWRIGHT_SKIP_BROWSER_DOWNLOAD := 1
 
-.PHONY: demo test dev build lint bench shots reset stop api setup setup-test verify
+STORM_TESTS := Kill|Storm|Nonsense|Guesses|ManyListen|Standby|ThreeServers|BreaksOff|AsksForARole|WhoServes|WhichSite
+
+.PHONY: demo test dev build lint storms bench shots reset stop api setup setup-test verify
 
 demo: build ## set up, build, load the demo once, serve it
 	$(BIN) demo
@@ -53,6 +55,10 @@ api: ## write the API's description and the client's types anew
 	go build -o $(BIN) ./cmd/lanternrow
 	$(BIN) openapi | node -e 'let s="";process.stdin.on("data",d=>s+=d).on("end",()=>process.stdout.write(JSON.stringify(JSON.parse(s),null,2)+"\n"))' > docs/openapi.json
 	cd ui && node_modules/.bin/openapi-typescript ../docs/openapi.json -o src/api/schema.d.ts
+
+storms: setup-test build ## kill, cut, flood and guess, as much as a storm takes; figures on the screen
+	STORMS=1 go test -timeout 80m -count 1 -v -run '$(STORM_TESTS)' ./cmd/lanternrow ./internal/application ./internal/ledger ./internal/platform/... \
+		| grep -E '^(---|===|ok|FAIL|panic)|_test.go:' | grep -v '^=== '; status=$${PIPESTATUS[0]}; LANTERNROW_RUN=.run/test $(BIN) stop; exit $$status
 
 bench: build ## measure; figures on the screen and in .run/bench.json
 	@mkdir -p .run
