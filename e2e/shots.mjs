@@ -38,8 +38,9 @@ await shot('orders', async () => {
 })
 await shot('people', async () => {
   await page.goto('/people')
-  await page.locator('nav.q a.card', { hasText: 'Ines Calloway' }).click()
+  await page.locator('nav.q a.card', { hasText: 'Wilma Ashby' }).click()
 })
+await shot('house', () => page.goto('/house'))
 await shot('pick', async () => {
   await page.goto('/pick')
   await page.locator('[data-open] tr.row input').nth(0).check()
@@ -52,9 +53,6 @@ await shot('pack', async () => {
   await page.locator('nav.q a.card', { hasText: 'differs' }).first().click()
 })
 await shot('departures', () => page.goto('/dispatch'))
-await shot('schedules', async () => {
-  await page.goto('/schedules')
-})
 await shot('audit', () => page.goto('/audit/sheets/1'))
 await shot('accuracy', () => page.goto('/audit/accuracy'))
 await shot('floor-past', async () => {

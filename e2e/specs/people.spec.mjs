@@ -162,7 +162,7 @@ test('a lead adds somebody, who chooses a password of their own and is shut out 
   await field(page, 'Signs on as').fill('tamsin')
   await field(page, 'Badge').fill('b-077')
   // Somebody who picks and does the accounts too.
-  await page.getByLabel('Works as').click()
+  await field(page, 'Works as').click()
   await page.keyboard.type('acc')
   await page.keyboard.press('Enter')
   await page.keyboard.press('Escape')
@@ -192,7 +192,7 @@ test('a lead adds somebody, who chooses a password of their own and is shut out 
   await expect(hers.getByRole('link', { name: 'People', exact: true })).toHaveCount(0)
   expect((await ask(hers, '/session')).person.roles).toEqual(['picker', 'accounts'])
   await hers.goto('/stock/value')
-  await expect(hers.getByRole('heading', { name: 'Value' })).toBeVisible()
+  await expect(hers.getByRole('heading', { name: 'What stock is worth' })).toBeVisible()
   // Who is signed on is seen, and shut out.
   await page.reload()
   await expect(page.getByRole('cell', { name: 'password', exact: true })).toBeVisible()
