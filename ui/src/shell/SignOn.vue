@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useQueryClient } from '@tanstack/vue-query'
 import { computed, onMounted, ref } from 'vue'
 import { api, ask } from '@/api/client'
 import { passwordAnswered, session, signedOn } from '@/api/session'
@@ -13,6 +14,7 @@ const name = ref('')
 const secret = ref('')
 const wrong = ref('')
 const busy = ref(false)
+const queries = useQueryClient()
 const first = ref<InstanceType<typeof DoorEntry>>()
 const second = ref<InstanceType<typeof DoorEntry>>()
 onMounted(() => (confirms.value ? second : first).value?.focus())
@@ -40,8 +42,11 @@ async function submit() {
   wrong.value = ''
   try {
     const answer = await ask(call())
+    const another = session.person?.id !== answer.person.id
     if (confirms.value) passwordAnswered(answer)
     else signedOn(answer)
+    // What somebody else was told, or was not told before the password was given, is asked anew.
+    void (another ? queries.resetQueries() : queries.invalidateQueries())
   } catch (e) {
     wrong.value = (e as Error).message
     secret.value = ''
