@@ -220,8 +220,10 @@ func TestTwoWhoWantTheLastRoom(t *testing.T) {
 		c := world.SignOn(t, base, "lead")
 		c.Blunt = true
 		wg.Go(func() {
-			answers[i] = c.Post("/put-away", object{"location_id": world.Dock, "item_id": 1, "quantity": "10",
-				"locations": []object{{"bin": "A-02-1-A", "quantity": "10"}}})
+			answers[i] = pressing(func() world.Answer {
+				return c.Post("/put-away", object{"location_id": world.Dock, "item_id": 1, "quantity": "10",
+					"locations": []object{{"bin": "A-02-1-A", "quantity": "10"}}})
+			})
 		})
 	}
 	wg.Wait()
@@ -243,7 +245,9 @@ func TestTwoWhoWantTheLastRoom(t *testing.T) {
 	for i := range answers {
 		c := world.SignOn(t, base, "lead")
 		c.Blunt = true
-		wg.Go(func() { answers[i] = c.Post("/rounds", object{"site_id": 1, "stops": []object{stop}}) })
+		wg.Go(func() {
+			answers[i] = pressing(func() world.Answer { return c.Post("/rounds", object{"site_id": 1, "stops": []object{stop}}) })
+		})
 	}
 	wg.Wait()
 	planned := 0

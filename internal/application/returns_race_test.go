@@ -22,7 +22,7 @@ func together(t *testing.T, base string, people int, try func(c *world.Client, w
 	var mutex sync.Mutex
 	for i, c := range clients {
 		wg.Go(func() {
-			a := try(c, i)
+			a := pressing(func() world.Answer { return try(c, i) })
 			mutex.Lock()
 			defer mutex.Unlock()
 			if a.Status < 300 {
