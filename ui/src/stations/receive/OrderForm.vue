@@ -121,8 +121,9 @@ const terms = () => ({
   expected_on: d.value.expected,
   carrier: d.value.carrier || undefined,
   terms: d.value.terms || undefined,
-  freight: d.value.freight || undefined,
-  freight_by: d.value.freightBy,
+  // Who sees no money leaves the freight as it is.
+  freight: (seesMoney() && d.value.freight) || undefined,
+  freight_by: seesMoney() ? d.value.freightBy : undefined,
   sure: sure.value,
 })
 
