@@ -6,7 +6,6 @@ import (
 	"encoding/json"
 	"fmt"
 	"io"
-	"net"
 	"net/http"
 	"os"
 	"os/exec"
@@ -117,12 +116,7 @@ func furnished(t *testing.T, goods string) (*house, *postgres.Server) {
 	if _, err := owner.Exec(`UPDATE locations SET max_units = NULL; ` + goods); err != nil {
 		t.Fatal(err)
 	}
-	l, err := net.Listen("tcp", "127.0.0.1:0")
-	if err != nil {
-		t.Fatal(err)
-	}
-	h.address = l.Addr().String()
-	_ = l.Close()
+	h.address = freeAddress(t)
 	h.start()
 	return h, server
 }

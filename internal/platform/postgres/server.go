@@ -167,7 +167,7 @@ func (s *Server) init(ctx context.Context) error {
 			return err
 		}
 	}
-	return s.run(ctx, "initdb", "-N", "-D", s.data, "-U", Owner, "--pwfile="+pw.Name(), "-A", "scram-sha-256", "-E",
+	return s.Run(ctx, "initdb", "-N", "-D", s.data, "-U", Owner, "--pwfile="+pw.Name(), "-A", "scram-sha-256", "-E",
 		"UTF8", "--locale=C.UTF-8")
 }
 
@@ -178,7 +178,7 @@ func (s *Server) start(ctx context.Context) error {
 	// A server that was killed leaves its helpers and its memory behind for a moment,
 	// and a new one will not start beside them.
 	for patience := time.Now().Add(wait); ; time.Sleep(time.Second / 2) {
-		err := s.run(ctx, "pg_ctl", "-D", s.data, "-l", log, "-o", options, "-w", "-t", "60", "start")
+		err := s.Run(ctx, "pg_ctl", "-D", s.data, "-l", log, "-o", options, "-w", "-t", "60", "start")
 		if err == nil {
 			break
 		}
@@ -195,7 +195,7 @@ func (s *Server) Stop() error {
 	if !s.started {
 		return nil
 	}
-	return s.run(context.Background(), "pg_ctl", "-D", s.data, "-m", "fast", "-w", "stop")
+	return s.Run(context.Background(), "pg_ctl", "-D", s.data, "-m", "fast", "-w", "stop")
 }
 
 // Stop ends the private server whose state lies under dir, whoever started it.
@@ -226,9 +226,9 @@ func (s *Server) ready(ctx context.Context) bool {
 		strconv.Itoa(s.port)).Run() == nil
 }
 
-// run starts one of PostgreSQL's programs, as the server's own user when we are
+// Run runs one of PostgreSQL's own programs to its end, as the server's own user when we are
 // root.
-func (s *Server) run(ctx context.Context, program string, args ...string) error {
+func (s *Server) Run(ctx context.Context, program string, args ...string) error {
 	cmd := exec.CommandContext(ctx, filepath.Join(s.bin, program), args...)
 	cmd.Dir = "/"
 	// A child of its own session: Ctrl+C at the terminal must reach us first.
