@@ -125,17 +125,9 @@ func furnishTrips(ctx context.Context, db *sqlx.DB) error {
 // run runs a command, unless one failed before.
 func run[T any](h *traced, fn func(context.Context, *command.Tx) (T, error)) (out T) {
 	if h.err == nil {
-		out, h.err = command.Do(h.ctx, h.runner, "", "bench", nil, anywhere(fn))
+		out, h.err = command.Do(h.ctx, h.runner, "", "bench", nil, command.Part(fn))
 	}
 	return out
-}
-
-// anywhere lets a part of a command be run by itself.
-func anywhere[T any](fn func(context.Context, *command.Tx) (T, error)) func(context.Context, *command.Tx) (T, error) {
-	return func(ctx context.Context, tx *command.Tx) (T, error) {
-		tx.Nowhere()
-		return fn(ctx, tx)
-	}
 }
 
 // tripsOf runs a command under a key, as the interface does, and says how many round trips
@@ -143,7 +135,7 @@ func anywhere[T any](fn func(context.Context, *command.Tx) (T, error)) func(cont
 func tripsOf[T any](h *traced, name string, fn func(context.Context, *command.Tx) (T, error)) Figure {
 	before := h.count.n.Load()
 	if h.err == nil {
-		_, h.err = command.Do(h.ctx, h.runner, name, "bench", nil, anywhere(fn))
+		_, h.err = command.Do(h.ctx, h.runner, name, "bench", nil, command.Part(fn))
 	}
 	return Figure{Name: "round trips of " + name, Value: float64(h.count.n.Load() - before), Unit: "statements"}
 }

@@ -104,11 +104,7 @@ func as[T any](s *story, login string, fn func(context.Context, *command.Tx) (T,
 		s.clock = s.end
 	}
 	runner := &command.Runner{DB: s.db, Now: func() time.Time { return s.clock }, Backdate: true}
-	out, err := command.Do(people.With(s.ctx, p), runner, "", "demo", nil, func(ctx context.Context, tx *command.Tx) (T, error) {
-		// Some of its actions are none of a whole command.
-		tx.Nowhere()
-		return fn(ctx, tx)
-	})
+	out, err := command.Do(people.With(s.ctx, p), runner, "", "demo", nil, command.Part(fn))
 	if err == nil {
 		// Who is told outside is told at once, by the clock of the story.
 		err = standin.Outbox(runner, true).Work(s.ctx)

@@ -71,14 +71,18 @@ func Read(ctx context.Context, q sqlx.QueryerContext) (State, error) {
 	if err := sqlx.GetContext(ctx, q, &s, `
 		SELECT (SELECT max(version_id) FROM goose_db_version WHERE is_applied) AS schema, current_setting('server_version') AS server,
 		       pg_database_size(current_database()) AS bytes, (SELECT count(*) FROM postings) AS postings,
-		       (SELECT count(*) FROM moves) AS moves, (SELECT count(*) FROM seals WHERE kind = 'move') AS sealed, coalesce(encode(h.hash, 'hex'), '') AS head,
+		       m.n AS moves,
+		       -- Those behind the last sealed one are few, and all others many.
+		       m.n - (SELECT count(*) FROM ledger_sealed w JOIN postings p ON p.xid >= w.xid JOIN moves v ON v.posting_id = p.id
+		               WHERE w.kind = 'move' AND (p.xid, v.id) > (w.xid, w.row_id)) AS sealed,
+		       coalesce(encode(h.hash, 'hex'), '') AS head,
 		       (SELECT count(*) FROM people WHERE ended_at IS NULL) AS people,
 		       (SELECT count(*) FROM sessions WHERE expires_at > now()) AS sessions,
 		       (SELECT count(*) FROM schedules WHERE state = 'stopped') AS stopped,
 		       (SELECT count(*) FROM schedules WHERE state IN ('on', 'paused', 'stopped')) AS schedules,
 		       (SELECT max(taken_at) FROM snapshots) AS snapshot, b.made_at AS backup, coalesce(b.file, '') AS backup_file,
 		       coalesce(b.bytes, 0) AS backup_bytes
-		  FROM (SELECT 1) AS one LEFT JOIN (SELECT position, hash FROM seals ORDER BY position DESC LIMIT 1) AS h ON true
+		  FROM (SELECT count(*) AS n FROM moves) AS m LEFT JOIN (SELECT position, hash FROM seals ORDER BY position DESC LIMIT 1) AS h ON true
 		  LEFT JOIN (SELECT * FROM backups ORDER BY id DESC LIMIT 1) AS b ON true`); err != nil {
 		return s, fmt.Errorf("reading how the house does: %w", err)
 	}

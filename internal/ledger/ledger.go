@@ -99,12 +99,8 @@ func PostLast(ctx context.Context, tx *command.Tx, h Head, moves []Move) error {
 	return err
 }
 
-// mayMove refuses moves at a site that whoever makes them may not act at. It asks nothing of most people, who may act
-// at all.
+// mayMove refuses moves at a site that whoever makes them may not act at.
 func mayMove(ctx context.Context, tx *command.Tx, moves []Move) error {
-	if tx.Anywhere() {
-		return nil
-	}
 	locations := make([]int32, 0, 2*len(moves))
 	for _, m := range moves {
 		locations = append(locations, m.From, m.To)
@@ -112,7 +108,12 @@ func mayMove(ctx context.Context, tx *command.Tx, moves []Move) error {
 	return mayActIn(ctx, tx, locations...)
 }
 
+// mayActIn refuses locations of a site that whoever acts may not act at. It asks nothing of most people, who may act at
+// all.
 func mayActIn(ctx context.Context, tx *command.Tx, locations ...int32) error {
+	if tx.Anywhere() {
+		return nil
+	}
 	var sites []int32
 	if err := tx.SelectContext(ctx, &sites, `
 		SELECT DISTINCT site_id FROM locations WHERE id = ANY($1) AND site_id IS NOT NULL ORDER BY 1`, locations); err != nil {
@@ -154,10 +155,8 @@ type Stock struct {
 // serials it reserves so many of those that lie there, unless one is named. What is not free is a
 // Shortage. The line's order is held; the stock is locked here.
 func Reserve(ctx context.Context, tx *command.Tx, s Stock, line int64, quantity decimal.Decimal) (int64, error) {
-	if !tx.Anywhere() {
-		if err := mayActIn(ctx, tx, s.Location); err != nil {
-			return 0, err
-		}
+	if err := mayActIn(ctx, tx, s.Location); err != nil {
+		return 0, err
 	}
 	var reservation int64
 	tx.Held.Rank = stockRank
@@ -222,10 +221,8 @@ func Unreserve(ctx context.Context, tx *command.Tx, reservation int64) error {
 // so that what still fits into them stays true between plan and post. It refuses bins of a site that
 // whoever would change them may not act at.
 func LockBins(ctx context.Context, tx *command.Tx, locations []int32) error {
-	if !tx.Anywhere() {
-		if err := mayActIn(ctx, tx, locations...); err != nil {
-			return err
-		}
+	if err := mayActIn(ctx, tx, locations...); err != nil {
+		return err
 	}
 	tx.Held.Rank = stockRank
 	_, err := tx.ExecContext(ctx, `

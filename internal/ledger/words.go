@@ -6,12 +6,6 @@ import (
 	"slices"
 )
 
-// A sealedKind is what a seal is of.
-type sealedKind string
-
-// renamable are the kinds that may be called otherwise later: each name is sealed when it is given, and the seal keeps it.
-var renamable = []sealedKind{"item", "person", "location", "party"}
-
 // lengthPrefixed writes fields one behind the other, each with its length in bytes before it, as four bytes, the highest
 // first; nil has the length -1. No two lists of fields are written alike.
 func lengthPrefixed(fields []*string) []byte {

@@ -3,7 +3,6 @@ package sheets
 import (
 	"context"
 	"fmt"
-	"slices"
 	"time"
 
 	"lanternrow/internal/documents"
@@ -67,33 +66,18 @@ func (s Sheet) remember(ctx context.Context, tx *command.Tx, site int32, judged 
 		if j.old == nil {
 			add(j.row[s.Key], "", "", "")
 		}
-		for _, c := range s.Columns {
-			before := c.empty()
-			if j.old != nil {
-				before = j.old[c.Name]
-			}
-			if before != j.row[c.Name] && c.Name != s.Key {
+		for c, before := range s.changed(j.old, j.row) {
+			if c.Name != s.Key {
 				add(j.row[s.Key], c.Name, before, j.row[c.Name])
 			}
 		}
 	}
-	for part := range slices.Chunk(indices(len(keys)), 10_000) {
-		from, to := part[0], part[len(part)-1]+1
-		if _, err := tx.ExecContext(ctx, `
-			INSERT INTO catalog_changes (at, person_id, sheet, site_id, key, field, was, became)
-			SELECT $1, nullif($2, 0), $3, nullif($4, 0), key, field, was, became
-			  FROM unnest($5::text[], $6::text[], $7::text[], $8::text[]) AS c (key, field, was, became)`,
-			tx.Now, tx.Person.ID, s.Name, site, keys[from:to], fields[from:to], was[from:to], became[from:to]); err != nil {
-			return fmt.Errorf("remembering what became of %s: %w", s.Name, err)
-		}
+	if _, err := tx.ExecContext(ctx, `
+		INSERT INTO catalog_changes (at, person_id, sheet, site_id, key, field, was, became)
+		SELECT $1, nullif($2, 0), $3, nullif($4, 0), key, field, was, became
+		  FROM unnest($5::text[], $6::text[], $7::text[], $8::text[]) AS c (key, field, was, became)`,
+		tx.Now, tx.Person.ID, s.Name, site, keys, fields, was, became); err != nil {
+		return fmt.Errorf("remembering what became of %s: %w", s.Name, err)
 	}
 	return nil
-}
-
-func indices(n int) []int {
-	out := make([]int, n)
-	for i := range out {
-		out[i] = i
-	}
-	return out
 }

@@ -2,21 +2,31 @@ package sheets
 
 import (
 	"context"
+	"iter"
 
 	"lanternrow/internal/core/refusal"
 	"lanternrow/internal/people"
+	"lanternrow/internal/platform/web"
 )
 
-// mayWrite refuses a row that changes a column of another role's; a new row is as if it had been empty before.
+// changed are the columns in which a row becomes another, with what they were; a new row is as if it had been empty before.
+func (s Sheet) changed(old, row Row) iter.Seq2[Column, string] {
+	return func(yield func(Column, string) bool) {
+		for _, c := range s.Columns {
+			before := c.empty()
+			if old != nil {
+				before = old[c.Name]
+			}
+			if before != row[c.Name] && !yield(c, before) {
+				return
+			}
+		}
+	}
+}
+
+// mayWrite refuses a row that changes a column of another role's.
 func (s Sheet) mayWrite(p people.Person, old, row Row) error {
-	for _, c := range s.Columns {
-		before := c.empty()
-		if old != nil {
-			before = old[c.Name]
-		}
-		if before == row[c.Name] {
-			continue
-		}
+	for c, before := range s.changed(old, row) {
 		if err := c.mayChange(p, before); err != nil {
 			return err
 		}
@@ -27,12 +37,12 @@ func (s Sheet) mayWrite(p people.Person, old, row Row) error {
 // mayChange refuses to change a column that is another role's: what lifts a limit is a lead's, and money that of
 // accounts.
 func (c Column) mayChange(p people.Person, stands string) error {
-	by := people.Roles{people.Lead, people.Office}
+	by := web.Office
 	switch c.By {
 	case people.Lead:
-		by = people.Roles{people.Lead}
+		by = web.Lead
 	case people.Accounts:
-		by = people.Roles{people.Lead, people.Accounts}
+		by = web.Accounts
 	}
 	if p.Roles.Has(by...) {
 		return nil

@@ -15,7 +15,7 @@ type Allowance struct {
 	// Percent is of what should be there, by quantity.
 	Percent decimal.Decimal `json:"percent"`
 	// Value is what the difference is worth at cost.
-	Value decimal.Decimal `json:"value" money:"true"`
+	Value decimal.Decimal `json:"value"`
 }
 
 // Passes tells whether a difference of off units in all, worth value, of a book of so many units is within the
@@ -129,7 +129,7 @@ type ComparedWith struct {
 	Recorded []Holding `json:"recorded"`
 	Counted  []Holding `json:"counted"`
 	// UnitCost is what one unit costs.
-	UnitCost decimal.Decimal `json:"unit_cost" money:"true"`
+	UnitCost decimal.Decimal `json:"unit_cost"`
 }
 
 // Judged is what follows from counts, and by how much each is off.

@@ -27,7 +27,7 @@ const (
 // An Agreement is a price that a customer has for an item from a day on, YYYY-MM-DD.
 type Agreement struct {
 	From  string          `json:"from"`
-	Price decimal.Decimal `json:"price" money:"true"`
+	Price decimal.Decimal `json:"price"`
 }
 
 // Terms are what a price is made of: the item's sales price, nil where it has none; the

@@ -70,12 +70,21 @@ func (tx *Tx) At(ctx context.Context, sites ...int32) error {
 
 // Anywhere tells whether whoever acts may act at every site, so that nothing need be asked of where the command acts.
 func (tx *Tx) Anywhere() bool {
-	tx.placed = tx.placed || !tx.Person.Restricted()
-	return !tx.Person.Restricted()
+	anywhere := !tx.Person.Restricted()
+	tx.placed = tx.placed || anywhere
+	return anywhere
 }
 
 // Nowhere says that the command acts at no site: at what is of all of them, or of whoever acts.
 func (tx *Tx) Nowhere() { tx.placed = true }
+
+// Part lets a part of a command, which may not say where it acts, be run by itself.
+func Part[T any](fn func(context.Context, *Tx) (T, error)) func(context.Context, *Tx) (T, error) {
+	return func(ctx context.Context, tx *Tx) (T, error) {
+		tx.Nowhere()
+		return fn(ctx, tx)
+	}
+}
 
 // Notify notes what the command changes, to be told when it is committed.
 func (tx *Tx) Notify(topics ...string) { tx.topics = append(tx.topics, topics...) }

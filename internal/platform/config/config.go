@@ -56,24 +56,16 @@ func FromEnvironment() Config {
 	if err != nil {
 		run = ".run"
 	}
-	idle, err := time.ParseDuration(or("LANTERNROW_IDLE", usualIdle))
-	if err != nil {
-		idle = 0
-	}
-	keep, err := time.ParseDuration(or("LANTERNROW_KEEP", usualKeep))
-	if err != nil {
-		keep = 0
-	}
 	return Config{
 		Address:       or("LANTERNROW_ADDRESS", "127.0.0.1:8080"),
 		DatabaseURL:   os.Getenv("DATABASE_URL"),
 		ServeURL:      os.Getenv("LANTERNROW_SERVE_URL"),
 		RunDir:        run,
 		SecureCookie:  strings.ToLower(or("LANTERNROW_SECURE_COOKIE", "auto")),
-		Idle:          idle,
+		Idle:          duration("LANTERNROW_IDLE", usualIdle),
 		CompanyPrefix: or("LANTERNROW_GS1_PREFIX", "9521234"),
 		StandIns:      strings.EqualFold(os.Getenv("LANTERNROW_STANDINS"), "true"),
-		Keep:          keep,
+		Keep:          duration("LANTERNROW_KEEP", usualKeep),
 		HeadFile:      os.Getenv("LANTERNROW_HEAD_FILE"),
 		HeadKey:       os.Getenv("LANTERNROW_HEAD_KEY"),
 		MetricsToken:  os.Getenv("LANTERNROW_METRICS_TOKEN"),
@@ -123,4 +115,13 @@ func or(name, fallback string) string {
 		return v
 	}
 	return fallback
+}
+
+// duration reads how long something is; what is none is 0, which Check refuses.
+func duration(name, fallback string) time.Duration {
+	d, err := time.ParseDuration(or(name, fallback))
+	if err != nil {
+		return 0
+	}
+	return d
 }

@@ -11,6 +11,7 @@ import (
 
 	"lanternrow/internal/platform/migrations"
 
+	"github.com/jackc/pgx/v5/pgconn"
 	"github.com/jmoiron/sqlx"
 )
 
@@ -40,8 +41,8 @@ func CheckServing(ctx context.Context, db *sqlx.DB) error {
 		       ledger_sees(session_user) AS seen,
 		       (SELECT max(version_id) FROM goose_db_version WHERE is_applied) AS version
 		  FROM pg_roles u, pg_class c WHERE u.rolname = session_user AND c.oid = 'public.moves'::regclass`); err != nil {
-		// A schema from before this could be asked has no such function.
-		if strings.Contains(err.Error(), "ledger_sees") || strings.Contains(err.Error(), "public.moves") {
+		// A schema from before this could be asked has no such function, or no such table.
+		if pg := (*pgconn.PgError)(nil); errors.As(err, &pg) && (pg.Code == "42883" || pg.Code == "42P01") {
 			return ErrOldSchema
 		}
 		return fmt.Errorf("looking who serves: %w", err)
@@ -71,12 +72,7 @@ func (s *Server) servePassword() (string, error) {
 }
 
 // letServe makes the login that serves, where it is not there.
-func (s *Server) letServe(ctx context.Context) error {
-	root, err := Open(ctx, s.URL("postgres"))
-	if err != nil {
-		return err
-	}
-	defer root.Close()
+func (s *Server) letServe(ctx context.Context, root *sqlx.DB) error {
 	if _, err := root.ExecContext(ctx, fmt.Sprintf(`
 		DO $$ BEGIN
 		    PERFORM pg_advisory_xact_lock(%d);

@@ -120,14 +120,14 @@ func open(ctx context.Context, url string, p pool) (*sqlx.DB, error) {
 
 // Make makes the database if it is not there, with nothing in it.
 func (s *Server) Make(ctx context.Context, name string) (made bool, err error) {
-	if err := s.letServe(ctx); err != nil {
-		return false, err
-	}
 	root, err := Open(ctx, s.URL("postgres"))
 	if err != nil {
 		return false, err
 	}
 	defer root.Close()
+	if err := s.letServe(ctx, root); err != nil {
+		return false, err
+	}
 	var there bool
 	if err := root.GetContext(ctx, &there, `
 		SELECT EXISTS (SELECT FROM pg_database WHERE datname = $1)`, name); err != nil {

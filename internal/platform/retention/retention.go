@@ -11,9 +11,9 @@ import (
 	"github.com/jmoiron/sqlx"
 )
 
-// AnswersKept is how long an answer is kept for a request that is repeated: a device keeps a step that it cannot send for
+// answersKept is how long an answer is kept for a request that is repeated: a device keeps a step that it cannot send for
 // days, not weeks.
-const AnswersKept = 30 * 24 * time.Hour
+const answersKept = 30 * 24 * time.Hour
 
 // How many rows go at once, and how often it is looked after.
 const (
@@ -32,7 +32,7 @@ type rule struct {
 var rules = []rule{
 	{"answers", `
 		WITH gone AS (DELETE FROM requests WHERE ctid IN (SELECT ctid FROM requests WHERE at < $1 ORDER BY at LIMIT $2) RETURNING 1)
-		SELECT count(*) FROM gone`, AnswersKept},
+		SELECT count(*) FROM gone`, answersKept},
 	{"failures to sign on", `SELECT access_forget($1, $2)`, 0},
 	// What carriers answered is part of a shipment, and stays.
 	{"sent messages", `

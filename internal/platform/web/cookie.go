@@ -40,8 +40,9 @@ func from(c fiber.Ctx) context.Context {
 		host = c.Host()
 	}
 	ip := net.ParseIP(host)
-	ctx := people.From(c.Context(), people.Origin{Address: addressOf(c), Device: string(append([]byte{}, c.Request().Header.UserAgent()...)),
-		Request: requestOf(c.Context())})
+	origin := people.OriginOf(c.Context())
+	origin.Address, origin.Device = addressOf(c), string(append([]byte{}, c.Request().Header.UserAgent()...))
+	ctx := people.From(c.Context(), origin)
 	return context.WithValue(ctx, transportKey{}, transport{c.Secure(), host == "localhost" || ip != nil && ip.IsLoopback()})
 }
 

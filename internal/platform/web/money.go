@@ -146,7 +146,7 @@ func lookForMoney(t reflect.Type, within map[reflect.Type]bool) *moneyMap {
 	within[t] = true
 	defer delete(within, t)
 	m := &moneyMap{fields: map[string]*moneyMap{}}
-	for f := range fieldsOf(t) {
+	for _, f := range reflect.VisibleFields(t) {
 		m.take(f, within)
 	}
 	if len(m.fields) == 0 {
@@ -155,21 +155,12 @@ func lookForMoney(t reflect.Type, within map[reflect.Type]bool) *moneyMap {
 	return m
 }
 
-// fieldsOf are the fields of a struct as JSON tells them, with those of what is embedded.
-func fieldsOf(t reflect.Type) func(yield func(reflect.StructField) bool) {
-	return func(yield func(reflect.StructField) bool) {
-		for _, f := range reflect.VisibleFields(t) {
-			name, _, _ := strings.Cut(f.Tag.Get("json"), ",")
-			if name != "" && name != "-" && !yield(f) {
-				return
-			}
-		}
-	}
-}
-
-// take notes the money of a field, if there is any.
+// take notes the money of a field, by the name that JSON tells it under, if there is any.
 func (m *moneyMap) take(f reflect.StructField, within map[reflect.Type]bool) {
 	name, _, _ := strings.Cut(f.Tag.Get("json"), ",")
+	if name == "" || name == "-" {
+		return
+	}
 	switch f.Tag.Get("money") {
 	case "true":
 		m.fields[name] = &moneyMap{whole: true}

@@ -11,6 +11,7 @@ import (
 	"syscall"
 	"time"
 
+	"lanternrow/internal/people"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/live"
 	"lanternrow/internal/platform/migrations"
@@ -107,18 +108,15 @@ func (b *books) Collect(to chan<- prometheus.Metric) {
 	}
 }
 
-type requestKey struct{}
-
 // requestOf is the name of a request, for whoever reads it out.
 func requestOf(ctx context.Context) string {
-	id, _ := ctx.Value(requestKey{}).(string)
-	return id
+	return people.OriginOf(ctx).Request
 }
 
 // named gives each request a short name, which its answer carries and the log knows it by.
 func named(c fiber.Ctx) error {
 	id := rand.Text()[:8]
-	c.SetContext(context.WithValue(c.Context(), requestKey{}, id))
+	c.SetContext(people.From(c.Context(), people.Origin{Request: id}))
 	c.Set("X-Request-Id", id)
 	return c.Next()
 }
