@@ -14,7 +14,7 @@ import (
 )
 
 // named are what figures of money are called in answers.
-var named = regexp.MustCompile(`^(price|sales_price|cost|unit_cost|landed|amount|net|value|freight|share|each|rate|credited|credit_limit|` +
+var named = regexp.MustCompile(`^(base|per_kg|price|sales_price|cost|unit_cost|landed|amount|net|value|freight|share|each|rate|credited|credit_limit|` +
 	`overdue|approve_above|discount_pct|price_why)$`)
 
 // moneyIn finds figures of money in an answer, by where they stand.
@@ -58,7 +58,7 @@ func TestMoneyIsSeenByThoseWhoHaveToDoWithIt(t *testing.T) {
 		fmt.Sprintf("/purchase-orders/%d/order.pdf", id(order, "id")), fmt.Sprintf("/sales-orders/%d/confirmation.pdf", id(sale, "id"))}
 	open := []string{fmt.Sprintf("/purchase-orders/%d", id(order, "id")), "/purchase-orders?site=1",
 		fmt.Sprintf("/sales-orders/%d", id(sale, "id")), "/sales-orders/list?site=1", "/items?site=1&q=CL", "/catalog/customers?site=1",
-		"/catalog/items?site=1", "/catalog/sites?site=1", "/history?site=1"}
+		"/catalog/items?site=1", "/catalog/sites?site=1", "/history?site=1", "/carriers?site=1"}
 	for _, path := range open {
 		if len(told(lead, path)) == 0 || len(told(clerk, path)) == 0 {
 			t.Errorf("%s tells nothing of money", path)

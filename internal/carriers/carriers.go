@@ -23,8 +23,8 @@ type Carrier struct {
 	Name     string           `db:"name" json:"name"`
 	Collects []string         `db:"-" json:"collects" doc:"When it collects, by the site's clock"`
 	Times    string           `db:"times" json:"-"`
-	Base     decimal.Decimal  `db:"base" json:"base"`
-	PerKg    decimal.Decimal  `db:"per_kg" json:"per_kg"`
+	Base     decimal.Decimal  `db:"base" json:"base" money:"true"`
+	PerKg    decimal.Decimal  `db:"per_kg" json:"per_kg" money:"true"`
 	MaxKg    *decimal.Decimal `db:"max_kg" json:"max_kg" doc:"The most that it carries in one carton"`
 	Does     string           `db:"does" json:"does" enum:"takes,silent,odd,refuses"`
 	// Next is when it collects next.

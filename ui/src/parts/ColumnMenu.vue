@@ -1,6 +1,8 @@
 <script setup lang="ts">
+import { seen } from './columns'
+
 /** Which columns a table shows. */
-const props = defineProps<{ columns: { name: string; label: string }[]; chosen: string[] }>()
+const props = defineProps<{ columns: { name: string; label: string; money?: boolean }[]; chosen: string[] }>()
 const emit = defineEmits<{ choose: [columns: string] }>()
 function toggle(name: string) {
   const now = props.chosen
@@ -12,9 +14,13 @@ function toggle(name: string) {
   <details class="cols">
     <summary class="btn">Columns</summary>
     <div class="menu">
-      <a-checkbox v-for="c in columns" :key="c.name" :checked="chosen.includes(c.name)" @change="toggle(c.name)">{{
-        c.label
-      }}</a-checkbox>
+      <a-checkbox
+        v-for="c in seen(columns)"
+        :key="c.name"
+        :checked="chosen.includes(c.name)"
+        @change="toggle(c.name)"
+        >{{ c.label }}</a-checkbox
+      >
     </div>
   </details>
 </template>

@@ -32,4 +32,5 @@ export const classesOf = <R>(c: Column<R>, row?: R) => ({
 })
 
 /** The columns that whoever is signed on sees. */
-export const seen = <R>(columns: readonly Column<R>[]) => columns.filter((c) => !c.money || seesMoney())
+export const seen = <C extends { money?: boolean }>(columns: readonly C[]) =>
+  columns.filter((c) => !c.money || seesMoney())

@@ -39,7 +39,9 @@ const open = ref(0)
 const off = ref('0')
 const command = useCommand()
 const { busy, run } = command
-const may = computed(() => can('tell-host'))
+/** Stand-ins are there, and may be told what to do: without them what waits is tried again and discarded all the same. */
+const tells = computed(() => can('tell-host'))
+const may = computed(() => can('tell-host-again'))
 
 async function act(call: (h: { 'Idempotency-Key': string }) => Promise<Schemas['HostLine']>, say: string) {
   const now = await run(
@@ -123,7 +125,7 @@ const carrierColumns: Column<Schemas['CarriersCarrier']>[] = [
 <template>
   <div class="page">
     <h1>
-      Connections <span v-if="may" class="mute small">stand-ins for the host system, the carriers and the scale</span>
+      Connections <span v-if="tells" class="mute small">stand-ins for the host system, the carriers and the scale</span>
     </h1>
     <CommandNotice :of="command" />
     <h2><span>Waiting to be sent</span></h2>
@@ -153,9 +155,11 @@ const carrierColumns: Column<Schemas['CarriersCarrier']>[] = [
         <a-button type="primary" data-primary :disabled="busy || !host.data.value.waiting.length" @click="again">
           Try {{ plural(host.data.value.waiting.length, 'message') }} now
         </a-button>
-        <a-button @click="tellHost('takes', 'It takes what it is told.')">Let it answer</a-button>
-        <a-button @click="tellHost('silent', 'It does not answer now.')">Let it not answer</a-button>
-        <a-button @click="tellHost('odd', 'It answers oddly now.')">Let it answer oddly</a-button>
+        <template v-if="tells">
+          <a-button @click="tellHost('takes', 'It takes what it is told.')">Let it answer</a-button>
+          <a-button @click="tellHost('silent', 'It does not answer now.')">Let it not answer</a-button>
+          <a-button @click="tellHost('odd', 'It answers oddly now.')">Let it answer oddly</a-button>
+        </template>
       </div>
       <div class="told" tabindex="0" role="group" aria-label="What the host is told">
         <SheetTable
