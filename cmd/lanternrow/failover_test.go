@@ -90,17 +90,31 @@ func TestAStandbyTakesOverAndNothingIsLostOrDoubled(t *testing.T) {
 	second, data := standby(t, server)
 	first := server.ServeURL(databaseName)
 	host := strings.Split(strings.Split(first, "@")[1], "/")[0]
-	both := strings.Replace(first, host, host+","+second, 1) + "&target_session_attrs=read-write"
+	hosts := strings.Replace(first, host, host+","+second, 1)
+	both := hosts + "&target_session_attrs=read-write"
 	var bases [2]string
 	for i := range bases {
 		address := freeAddress(t)
 		cmd := exec.Command(os.Args[0], "serve")
 		cmd.Env = append(os.Environ(), "LANTERNROW_TEST_AS_MAIN=1", "LANTERNROW_RUN="+h.run, "LANTERNROW_ADDRESS="+address, "DATABASE_URL=",
-			"LANTERNROW_SERVE_URL="+both)
+			"LANTERNROW_SERVE_URL="+both, "LANTERNROW_REPORTS_URL="+hosts+"&target_session_attrs=prefer-standby")
 		other := &house{t: t, run: h.run, address: address, server: cmd}
 		other.await()
 		t.Cleanup(func() { other.kill(false) })
 		bases[i] = "http://" + address
+	}
+	// What is read in bulk is read at the standby.
+	clerk := world.SignOn(t, bases[0], "office")
+	stock := string(clerk.Get("/stock/export?site=1").Body)
+	atStandby, err := postgres.Open(context.Background(), strings.Replace(server.URL(databaseName), host, second, 1))
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer atStandby.Close()
+	var readers int
+	if err := atStandby.Get(&readers, `
+		SELECT count(*) FROM pg_stat_activity WHERE usename = $1 AND query LIKE '%balances%'`, postgres.ServeLogin); err != nil || readers == 0 {
+		t.Errorf("the standby was not asked for %q: %v", stock, err)
 	}
 	const devices, least = 20, 20
 	var over atomic.Bool
@@ -138,11 +152,10 @@ func TestAStandbyTakesOverAndNothingIsLostOrDoubled(t *testing.T) {
 	wg.Wait()
 	t.Logf("all was done %.1f s after the primary was killed", time.Since(killed).Seconds())
 
-	db, err := postgres.Open(context.Background(), strings.Replace(server.URL(databaseName), host, second, 1))
-	if err != nil {
-		t.Fatal(err)
+	db := atStandby
+	if now := string(clerk.Get("/stock/export?site=1").Body); now == stock || strings.Count(now, "\n") <= strings.Count(stock, "\n") {
+		t.Errorf("stock was told as %q, and is as %q", stock, now)
 	}
-	defer db.Close()
 	r, err := ledger.Verify(context.Background(), db)
 	if err != nil || r.First != nil {
 		t.Fatalf("after the failover: %+v, %v", r.First, err)

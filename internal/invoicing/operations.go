@@ -81,7 +81,7 @@ func registerLists(r *web.Router) {
 			Text   string `query:"q" maxLength:"80"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			return web.TableFile(ctx, "invoices", in.Format)(invoiceTable(ctx, db, in.Site, in.Text))
+			return web.TableFile(ctx, "invoices", in.Format)(invoiceTable(ctx, r.Reports, in.Site, in.Text))
 		})
 }
 
@@ -103,7 +103,7 @@ func registerUninvoiced(r *web.Router) {
 			Down   bool   `query:"down"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			return web.TableFile(ctx, "uninvoiced", in.Format)(uninvoiced.Table(ctx, db, in.Sort, in.Down, in.Site))
+			return web.TableFile(ctx, "uninvoiced", in.Format)(uninvoiced.Table(ctx, r.Reports, in.Sort, in.Down, in.Site))
 		})
 	web.Query(r, http.MethodPost, "/invoices/preview", "preview-invoices", "Which invoices would be made of shipments",
 		web.Accounts,

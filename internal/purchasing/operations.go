@@ -52,7 +52,7 @@ func Register(r *web.Router) {
 			OrderFilter
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			return web.TableFile(ctx, "purchase-orders", in.Format)(ordersTable(ctx, db, in.Site, in.List, in.OrderFilter))
+			return web.TableFile(ctx, "purchase-orders", in.Format)(ordersTable(ctx, r.Reports, in.Site, in.List, in.OrderFilter))
 		})
 	registerNeeds(r)
 	registerOrders(r)

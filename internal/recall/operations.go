@@ -71,13 +71,13 @@ func registerTraces(r *web.Router) {
 			Followed
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			t, err := Follow(ctx, db, in.Source, in.ID)
+			t, err := Follow(ctx, r.Reports, in.Source, in.ID)
 			return web.TableFile(ctx, "recall", in.Format)(t.table(), err)
 		})
 	web.Download(r, "/traces/{source}/{id}/events", "export-events", "Every move of the goods as EPCIS 2.0 events, for trading partners",
 		map[string]string{"jsonld": "application/ld+json"},
 		func(ctx context.Context, in *Followed) (web.File, error) {
-			body, err := events(ctx, db, in.Source, in.ID, r.Runner.Now())
+			body, err := events(ctx, r.Reports, in.Source, in.ID, r.Runner.Now())
 			return web.File{Type: "application/ld+json", Display: `attachment; filename="recall.jsonld"`, Body: body}, err
 		})
 	web.Paper(r, "/traces/{source}/{id}/paper.pdf", "print-trace", "The same on paper",
@@ -112,6 +112,6 @@ func registerCustomers(r *web.Router) {
 			Down   bool   `query:"down"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			return web.TableFile(ctx, "got", in.Format)(got.Table(ctx, db, in.Sort, in.Down, in.ID))
+			return web.TableFile(ctx, "got", in.Format)(got.Table(ctx, r.Reports, in.Sort, in.Down, in.ID))
 		})
 }

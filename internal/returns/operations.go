@@ -86,7 +86,7 @@ func registerSupplierCredits(r *web.Router) {
 			Down   bool   `query:"down"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			return web.TableFile(ctx, "supplier-credits", in.Format)(supplierCredits.Table(ctx, db, in.Sort, in.Down, in.Site, in.Open))
+			return web.TableFile(ctx, "supplier-credits", in.Format)(supplierCredits.Table(ctx, r.Reports, in.Sort, in.Down, in.Site, in.Open))
 		})
 	web.Command(r, "/supplier-credits/{id}", "note-supplier-credit", "Note what a supplier credited", web.Accounts,
 		func(ctx context.Context, tx *command.Tx, in *onReturn[NewSupplierCredit]) (SupplierCredit, error) {
@@ -114,7 +114,7 @@ func registerTells(r *web.Router) {
 			Told
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			told, err := tell(ctx, db, in.Site, in.By, in.Days, r.Runner.Now())
+			told, err := tell(ctx, r.Reports, in.Site, in.By, in.Days, r.Runner.Now())
 			return web.TableFile(ctx, "returns-by-"+in.By, in.Format)(told.table(), err)
 		})
 }
@@ -194,6 +194,6 @@ func registerList(r *web.Router) {
 			Down   bool   `query:"down"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			return web.TableFile(ctx, "returns", in.Format)(returned.Table(ctx, db, in.Sort, in.Down, in.Site, in.Open))
+			return web.TableFile(ctx, "returns", in.Format)(returned.Table(ctx, r.Reports, in.Sort, in.Down, in.Site, in.Open))
 		})
 }

@@ -139,6 +139,6 @@ func registerEvents(r *web.Router) {
 			Down   bool   `query:"down"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			return web.TableFile(ctx, "access", in.Format)(events.Table(ctx, r.Reads, in.Sort, in.Down, in.Person, database.LikeLiteral(in.Text)))
+			return web.TableFile(ctx, "access", in.Format)(events.Table(ctx, r.Reports, in.Sort, in.Down, in.Person, database.LikeLiteral(in.Text)))
 		})
 }

@@ -70,7 +70,7 @@ func registerCases(r *web.Router) {
 			Site   int32  `query:"site"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			return web.TableFile(ctx, "differences", in.Format)(caseTable(readCases(ctx, db, `WHERE $1 IN (f.id, s.id) ORDER BY k.id`, in.Site)))
+			return web.TableFile(ctx, "differences", in.Format)(caseTable(readCases(ctx, r.Reports, `WHERE $1 IN (f.id, s.id) ORDER BY k.id`, in.Site)))
 		})
 	web.Query(r, http.MethodPost, "/transfer-cases/preview", "preview-open-case",
 		"Whether what is told can be: it is in transit, and no case is about it yet", web.Inbound,
@@ -122,7 +122,7 @@ func registerLists(r *web.Router) {
 			Down   bool   `query:"down"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			return web.TableFile(ctx, "transfers", in.Format)(transfers.Table(ctx, db, in.Sort, in.Down, in.Site, in.Open))
+			return web.TableFile(ctx, "transfers", in.Format)(transfers.Table(ctx, r.Reports, in.Sort, in.Down, in.Site, in.Open))
 		})
 	type Sought struct {
 		Site int32  `query:"site"`
@@ -142,6 +142,6 @@ func registerLists(r *web.Router) {
 			Down   bool   `query:"down"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			return web.TableFile(ctx, "in-transit", in.Format)(underWay.Table(ctx, db, in.Sort, in.Down, in.Site))
+			return web.TableFile(ctx, "in-transit", in.Format)(underWay.Table(ctx, r.Reports, in.Sort, in.Down, in.Site))
 		})
 }

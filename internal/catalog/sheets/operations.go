@@ -109,7 +109,7 @@ func Register(r *web.Router) {
 			if err != nil {
 				return web.File{}, err
 			}
-			return web.TableFile(ctx, s.Name, in.Format)(s.seenBy(ctx).Export(ctx, db, in.Site))
+			return web.TableFile(ctx, s.Name, in.Format)(s.seenBy(ctx).Export(ctx, r.Reports, in.Site))
 		})
 	registerImports(r)
 	registerHistory(r)
@@ -143,7 +143,7 @@ func registerHistory(r *web.Router) {
 			if err != nil {
 				return web.File{}, err
 			}
-			return web.TableFile(ctx, s.Name+"-history", in.Format)(revisions.Table(ctx, r.Reads, in.Sort, in.Down, s.Name, in.Key,
+			return web.TableFile(ctx, s.Name+"-history", in.Format)(revisions.Table(ctx, r.Reports, in.Sort, in.Down, s.Name, in.Key,
 				s.seenBy(ctx).columnNames()))
 		})
 }

@@ -22,6 +22,8 @@ type Config struct {
 	// ServeURL is the same, as the login that serves and may do nothing else: LANTERNROW_SERVE_URL. With it alone a server
 	// serves a schema that the owner brought up to date.
 	ServeURL string
+	// ReportsURL is where what is read in bulk is read, as the login that serves: LANTERNROW_REPORTS_URL, where all else is.
+	ReportsURL string
 	// RunDir keeps the private server's data, log and password: LANTERNROW_RUN,
 	// .run in the working directory.
 	RunDir string
@@ -60,6 +62,7 @@ func FromEnvironment() Config {
 		Address:       or("LANTERNROW_ADDRESS", "127.0.0.1:8080"),
 		DatabaseURL:   os.Getenv("DATABASE_URL"),
 		ServeURL:      os.Getenv("LANTERNROW_SERVE_URL"),
+		ReportsURL:    os.Getenv("LANTERNROW_REPORTS_URL"),
 		RunDir:        run,
 		SecureCookie:  strings.ToLower(or("LANTERNROW_SECURE_COOKIE", "auto")),
 		Idle:          duration("LANTERNROW_IDLE", usualIdle),

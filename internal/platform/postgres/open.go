@@ -5,6 +5,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"time"
 
 	"lanternrow/internal/platform/migrations"
 
@@ -25,6 +26,8 @@ type pool struct {
 	// statement, lock and idle bound a statement, the wait for a lock, and a transaction in
 	// which nothing happens, as PostgreSQL reads them; empty is without bound.
 	statement, lock, idle string
+	// life is after how long a connection is made anew; 0 is never.
+	life time.Duration
 	// tracer, if any, sees each statement.
 	tracer pgx.QueryTracer
 }
@@ -34,7 +37,9 @@ var (
 	// What people ask for waits for a lock no longer than they would.
 	commands = pool{role: AppRole, size: 24, statement: "15s", lock: "3s", idle: "30s"}
 	reads    = pool{role: AppRole, size: Reading + 4, statement: "15s", lock: "3s", idle: "30s"}
-	health   = pool{role: AppRole, size: 1, statement: "2s", lock: "1s", idle: "5s"}
+	// Of several hosts one is chosen when a connection is made: where that was not the best one, it is not kept for ever.
+	reports = pool{role: AppRole, size: Reading, statement: "15s", lock: "3s", idle: "30s", life: time.Minute}
+	health  = pool{role: AppRole, size: 1, statement: "2s", lock: "1s", idle: "5s"}
 )
 
 // Reading is how many requests may read at once. A few connections beside them are for
@@ -57,7 +62,8 @@ func OpenTraced(ctx context.Context, url string, tracer pgx.QueryTracer) (*sqlx.
 
 // Pools are the application's connections, apart by what they are for: what waits for
 // locks cannot take the connections of what only reads, nor that of the health check.
-type Pools struct{ Commands, Reads, Health *sqlx.DB }
+// Reports are read where Reads are, unless somebody opened them elsewhere.
+type Pools struct{ Commands, Reads, Health, Reports *sqlx.DB }
 
 // OpenPools connects as the application, by the login that serves. Its holder calls Close.
 func OpenPools(ctx context.Context, url string) (*Pools, error) {
@@ -72,12 +78,13 @@ func OpenPools(ctx context.Context, url string) (*Pools, error) {
 			return nil, err
 		}
 	}
+	p.Reports = p.Reads
 	return p, nil
 }
 
 // Close ends all connections.
 func (p *Pools) Close() {
-	for _, db := range []*sqlx.DB{p.Commands, p.Reads, p.Health} {
+	for _, db := range []*sqlx.DB{p.Commands, p.Reads, p.Health, p.Reports} {
 		if db != nil {
 			_ = db.Close()
 		}
@@ -109,6 +116,7 @@ func open(ctx context.Context, url string, p pool) (*sqlx.DB, error) {
 	db := sqlx.NewDb(stdlib.OpenDB(*config), "pgx")
 	db.SetMaxOpenConns(p.size)
 	db.SetMaxIdleConns(p.size)
+	db.SetConnMaxLifetime(p.life)
 	ctx, cancel := context.WithTimeout(ctx, wait)
 	defer cancel()
 	if err := db.PingContext(ctx); err != nil {

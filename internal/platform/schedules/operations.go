@@ -84,6 +84,6 @@ func registerRuns(r *web.Router) {
 			Down   bool   `query:"down"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			return web.TableFile(ctx, "runs", in.Format)(runs.Table(ctx, r.Reads, in.Sort, in.Down, in.ID))
+			return web.TableFile(ctx, "runs", in.Format)(runs.Table(ctx, r.Reports, in.Sort, in.Down, in.ID))
 		})
 }

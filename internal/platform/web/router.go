@@ -44,8 +44,10 @@ type Router struct {
 	// Runner runs commands, on connections of their own.
 	Runner *command.Runner
 	// Reads answers what changes nothing; no command's lock can hold it up.
-	Reads  *sqlx.DB
-	people *people.Service
+	Reads *sqlx.DB
+	// Reports answers what may be a little behind: what is read in bulk, as what stock is worth, and tables as files.
+	Reports *sqlx.DB
+	people  *people.Service
 	// StandIns are there for what stands outside, and can be told what to do.
 	StandIns bool
 	// steps are the operations that not everyone may use, or that change or plan something, and who may use each.

@@ -77,7 +77,7 @@ func New(ctx context.Context, pools *postgres.Pools, runner *command.Runner, hub
 		Name: cookieName}}
 	s := &Server{
 		Router: &Router{
-			api: huma.NewAPI(config, &adapter{app, watched}), Runner: runner, Reads: pools.Reads,
+			api: huma.NewAPI(config, &adapter{app, watched}), Runner: runner, Reads: pools.Reads, Reports: pools.Reports,
 			people: people.NewService(pools.Reads, o.Idle), watch: watched, reading: make(chan struct{}, postgres.Reading),
 			steps: map[string]people.Roles{}, StandIns: o.StandIns,
 		},

@@ -5,6 +5,7 @@ import (
 	"crypto/rand"
 	"fmt"
 	"log/slog"
+	"math"
 	"net/http"
 	"strconv"
 	"strings"
@@ -53,6 +54,18 @@ func (w *watch) follow(pools *postgres.Pools, runner *command.Runner, hub *live.
 	number("live_listeners", "How many pages are told of changes now.", func() float64 { return float64(hub.Listening()) })
 	if pools.Commands == nil {
 		return
+	}
+	if pools.Reports != pools.Reads {
+		number("reports_behind_seconds", "How far reports are behind what is written; not a number where they cannot be read.", func() float64 {
+			ctx, cancel := context.WithTimeout(context.Background(), healthTime)
+			defer cancel()
+			_, behind, err := pools.Behind(ctx)
+			if err != nil {
+				return math.NaN()
+			}
+			return behind.Seconds()
+		})
+		w.registry.MustRegister(collectors.NewDBStatsCollector(pools.Reports.DB, "reports"))
 	}
 	w.registry.MustRegister(collectors.NewDBStatsCollector(pools.Commands.DB, "commands"),
 		collectors.NewDBStatsCollector(pools.Reads.DB, "reads"), &books{db: pools.Health})

@@ -116,7 +116,7 @@ func registerLetters(r *web.Router) {
 			Down   bool   `query:"down"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			return web.TableFile(ctx, "mail", in.Format)(connection.Letters.Table(ctx, r.Reads, in.Sort, in.Down, in.Site, in.State == "waiting"))
+			return web.TableFile(ctx, "mail", in.Format)(connection.Letters.Table(ctx, r.Reports, in.Sort, in.Down, in.Site, in.State == "waiting"))
 		})
 }
 

@@ -100,7 +100,7 @@ func registerCounts(r *web.Router) {
 			Down   bool   `query:"down"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			return web.TableFile(ctx, "counts", in.Format)(pastCounts.Table(ctx, db, in.Sort, in.Down, in.Site, database.LikeLiteral(in.Text)))
+			return web.TableFile(ctx, "counts", in.Format)(pastCounts.Table(ctx, r.Reports, in.Sort, in.Down, in.Site, database.LikeLiteral(in.Text)))
 		})
 }
 
@@ -186,7 +186,7 @@ func registerAccuracy(r *web.Router) {
 		To   string `query:"to" maxLength:"10" doc:"The last day; today without"`
 	}
 	read := func(ctx context.Context, in Asked) (AccuracyReport, error) {
-		return readAccuracy(ctx, r.Reads, in.Site, in.By, in.From, in.To, r.Runner.Now())
+		return readAccuracy(ctx, r.Reports, in.Site, in.By, in.From, in.To, r.Runner.Now())
 	}
 	web.Query(r, http.MethodGet, "/counts/accuracy", "read-accuracy",
 		"How right the books were found, with the bounds of a sample, and what made them wrong", web.Lead,

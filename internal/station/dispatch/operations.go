@@ -198,7 +198,7 @@ func registerLists(r *web.Router) {
 			Text   string `query:"q" maxLength:"80"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			return web.TableFile(ctx, "shipments", in.Format)(shipping.Table(ctx, db, in.Site, in.Text))
+			return web.TableFile(ctx, "shipments", in.Format)(shipping.Table(ctx, r.Reports, in.Site, in.Text))
 		})
 }
 

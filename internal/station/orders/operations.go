@@ -234,7 +234,7 @@ func Register(r *web.Router) {
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 			Filter
 		}) (web.File, error) {
-			return web.TableFile(ctx, "sales-orders", in.Format)(exportOrders(ctx, db, in.Site, in.Filter))
+			return web.TableFile(ctx, "sales-orders", in.Format)(exportOrders(ctx, r.Reports, in.Site, in.Filter))
 		})
 	registerPapers(r)
 	registerSteps(r)

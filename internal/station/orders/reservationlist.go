@@ -34,6 +34,6 @@ func registerReservationList(r *web.Router) {
 			Down   bool   `query:"down"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			return web.TableFile(ctx, "reservations", in.Format)(reservation.Reservations.Table(ctx, db, in.Sort, in.Down, in.Site, database.LikeLiteral(in.Text)))
+			return web.TableFile(ctx, "reservations", in.Format)(reservation.Reservations.Table(ctx, r.Reports, in.Sort, in.Down, in.Site, database.LikeLiteral(in.Text)))
 		})
 }

@@ -60,7 +60,7 @@ func registerLevels(r *web.Router) {
 			Whose
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			return web.TableFile(ctx, "picking-bins", in.Format)(table(readLevels(ctx, db, in.Site, in.Until)))
+			return web.TableFile(ctx, "picking-bins", in.Format)(table(readLevels(ctx, r.Reports, in.Site, in.Until)))
 		})
 }
 

@@ -129,14 +129,14 @@ type trailOf struct {
 func registerCompare(r *web.Router) {
 	web.Query(r, http.MethodGet, "/stock/compare", "compare-stock", "What of a site, a location or an item differs between two instants, and by which moves",
 		web.Everyone, func(ctx context.Context, in *struct{ Compare }) (Compared, error) {
-			return compare(ctx, r.Reads, in.Compare, r.Runner.Now())
+			return compare(ctx, r.Reports, in.Compare, r.Runner.Now())
 		})
 	web.Download(r, "/stock/compare/export", "export-stock-compare", "The same as CSV or XLSX, a line for each kind of move", exchange.Types,
 		func(ctx context.Context, in *struct {
 			Compare
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			c, err := compare(ctx, r.Reads, in.Compare, r.Runner.Now())
+			c, err := compare(ctx, r.Reports, in.Compare, r.Runner.Now())
 			return web.TableFile(ctx, "compared", in.Format)(c.table(), err)
 		})
 }
@@ -204,7 +204,7 @@ func registerItems(r *web.Router) {
 			Down   bool   `query:"down"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			return web.TableFile(ctx, "items", in.Format)(itemTable(ctx, db, in.Site, in.ItemFilter, in.Sort, in.Down))
+			return web.TableFile(ctx, "items", in.Format)(itemTable(ctx, r.Reports, in.Site, in.ItemFilter, in.Sort, in.Down))
 		})
 }
 
@@ -293,7 +293,7 @@ func registerTracked(r *web.Router) {
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 			Site   int32  `query:"site"`
 		}) (web.File, error) {
-			return web.TableFile(ctx, "stock", in.Format)(stockTable(ctx, db, in.Site))
+			return web.TableFile(ctx, "stock", in.Format)(stockTable(ctx, r.Reports, in.Site))
 		})
 }
 
@@ -320,7 +320,7 @@ func registerHoldings(r *web.Router) {
 			Down   bool   `query:"down"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			return web.TableFile(ctx, "holdings", in.Format)(listOf(in.Of).Table(ctx, db, in.Sort, in.Down, in.ID, in.Site))
+			return web.TableFile(ctx, "holdings", in.Format)(listOf(in.Of).Table(ctx, r.Reports, in.Sort, in.Down, in.ID, in.Site))
 		})
 }
 
@@ -348,7 +348,7 @@ func registerHistory(r *web.Router) {
 			ledger.Filter
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			return web.TableFile(ctx, "history", in.Format)(historyTable(ctx, db, in.Site, in.Filter))
+			return web.TableFile(ctx, "history", in.Format)(historyTable(ctx, r.Reports, in.Site, in.Filter))
 		})
 }
 
@@ -372,7 +372,7 @@ func registerTrails(r *web.Router) {
 			}) (web.File, error) {
 				q := ask(&trailOf{ID: in.ID})
 				q.Site, q.Filter, q.Oldest = in.Site, in.Filter, in.Oldest
-				return web.TableFile(ctx, "trail", in.Format)(trailTable(ctx, db, q))
+				return web.TableFile(ctx, "trail", in.Format)(trailTable(ctx, r.Reports, q))
 			})
 	}
 	trail("/locations/{id}/trail", "trail-of-location", "The trail of a location",

@@ -123,9 +123,9 @@ func registerStood(r *web.Router) {
 			Down   bool   `query:"down"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			if err := ledger.MayLookAt(ctx, db, "at", in.At, r.Runner.Now()); err != nil {
+			if err := ledger.MayLookAt(ctx, r.Reports, "at", in.At, r.Runner.Now()); err != nil {
 				return web.File{}, err
 			}
-			return web.TableFile(ctx, "holdings", in.Format)(stoodOf(in.Of).Table(ctx, db, in.Sort, in.Down, in.ID, in.Site, in.At))
+			return web.TableFile(ctx, "holdings", in.Format)(stoodOf(in.Of).Table(ctx, r.Reports, in.Sort, in.Down, in.ID, in.Site, in.At))
 		})
 }
