@@ -12,8 +12,8 @@ import (
 	"github.com/jmoiron/sqlx"
 )
 
-// A sealedKind is what a seal is of. Items, people, locations and parties may be called otherwise later: each name is sealed
-// when it is given, and the seal keeps it.
+// A sealedKind is what a seal is of. Items, people, locations and parties may be called otherwise later, and prices of orders
+// agreed anew: each is sealed as it becomes, and the seal keeps it.
 type sealedKind string
 
 // A seal is one link of the chain, beside what it is of as that reads now.
@@ -126,7 +126,7 @@ func (k sealedKind) table() string {
 	return string(k) + "s"
 }
 
-// verifyNames holds what items, people, places and parties are called now against the last seal of each.
+// verifyNames holds what items, people, places and parties are called now, and what orders were agreed at, against the last seal of each.
 func (r *Report) verifyNames(ctx context.Context, tx *sqlx.Tx) error {
 	rows, err := tx.QueryxContext(ctx, `
 		SELECT n.kind, n.id AS row_id, n.fields::text AS fields, s.words
@@ -134,7 +134,7 @@ func (r *Report) verifyNames(ctx context.Context, tx *sqlx.Tx) error {
 		  JOIN (SELECT DISTINCT ON (kind, row_id) kind, row_id, xid, words FROM seals WHERE words IS NOT NULL
 		         ORDER BY kind, row_id, position DESC) AS s
 		    ON s.kind = n.kind AND s.row_id = n.id AND s.xid = n.xid
-		 WHERE n.kind IN ('item', 'person', 'location', 'party') ORDER BY n.kind, n.id`)
+		 WHERE n.kind IN ('item', 'person', 'location', 'party', 'sales_line', 'purchase_line', 'purchase_order') ORDER BY n.kind, n.id`)
 	if err != nil {
 		return fmt.Errorf("reading names: %w", err)
 	}

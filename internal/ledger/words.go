@@ -77,4 +77,12 @@ const sealableRows = `
 	             extract(epoch FROM r.entered_at)::text,
 	             (SELECT jsonb_agg(jsonb_build_array(p.method, p.place, p.value) ORDER BY p.method, p.place)::text FROM recost_parts p
 	               WHERE p.recost_id = r.id)]
-	  FROM recosts r`
+	  FROM recosts r
+	UNION ALL
+	SELECT 'sales_line', line_id, xid, ARRAY['sales_line', line_id::text, price::text, price_source, price_why] FROM sales_lines
+	UNION ALL
+	SELECT 'purchase_line', line_id, xid, ARRAY['purchase_line', line_id::text, price::text] FROM purchase_lines
+	UNION ALL
+	SELECT 'purchase_order', order_id, xid,
+	       ARRAY['purchase_order', order_id::text, supplier_id::text, freight::text, freight_by, approved_by::text]
+	  FROM purchase_orders`
