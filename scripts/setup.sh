@@ -17,6 +17,7 @@ if [ "${1:-serve}" = test ]; then
 	need /usr/lib/R/site-library/survey r-cran-survey
 	need '/usr/lib/postgresql/*/bin/pgbench' postgresql-contrib
 	need bean-query beancount
+	need '/usr/lib/*/faketime/libfaketime.so.1' libfaketime
 fi
 for tool in go node npm; do
 	command -v "$tool" >/dev/null || { echo "Lantern Row needs $tool; install it first." >&2; exit 1; }

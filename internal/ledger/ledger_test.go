@@ -8,6 +8,7 @@ import (
 	"strings"
 	"sync"
 	"testing"
+	"time"
 
 	"lanternrow/internal/core/posting"
 	"lanternrow/internal/ledger"
@@ -469,6 +470,37 @@ func TestAStormLosesAndDoublesNothing(t *testing.T) {
 		  FROM (SELECT FROM postings WHERE request_key <> '' GROUP BY person_id,
 		request_key HAVING count(*) > 1) AS t`); err != nil || doubled != 0 {
 		t.Fatalf("%d requests were posted twice (%v)", doubled, err)
+	}
+	h.Whole(t)
+}
+
+// TestAClockThatIsSetBackLosesNoMove keeps what stood where of an instant that the clock, set back, comes to again only in an hour. What
+// moves meanwhile is entered behind it, so that everything asked of the past knows of it.
+func TestAClockThatIsSetBackLosesNoMove(t *testing.T) {
+	t.Parallel()
+	h := world.New(t)
+	ctx := context.Background()
+	a, b := h.Bin(t, "A-01-1-A"), h.Bin(t, "A-02-1-A")
+	h.Stock(t, world.Clamp, a, 20)
+	kept := time.Now().Add(time.Hour)
+	if done, err := ledger.Snapshot(ctx, h.App, 1, -time.Hour); err != nil || !done {
+		t.Fatalf("nothing was kept: %v", err)
+	}
+	for range 5 {
+		if err := h.Post(ledger.Move{Item: world.Clamp, Quantity: decimal.NewFromInt(1), From: a, To: b}); err != nil {
+			t.Fatal(err)
+		}
+	}
+	var entered time.Time
+	if err := h.App.Get(&entered, `SELECT max(entered_at) FROM postings`); err != nil || entered.Before(kept.Add(-time.Minute)) {
+		t.Errorf("the last was entered at %s, and what stood where is kept of about %s: %v", entered, kept, err)
+	}
+	for bin, want := range map[int32]string{a: "15", b: "5"} {
+		var stood string
+		if err := h.App.Get(&stood, `SELECT trim_scale(sum(quantity)) FROM (`+ledger.StoodAt+`) AS s WHERE location_id = $2`, kept.Add(time.Hour), bin); err != nil ||
+			stood != want {
+			t.Errorf("two hours on %s lie in bin %d, and not %s: %v", stood, bin, want, err)
+		}
 	}
 	h.Whole(t)
 }
