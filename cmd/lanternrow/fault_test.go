@@ -95,9 +95,16 @@ func furnished(t *testing.T, goods string) (*house, *postgres.Server) {
 	if err := os.Chmod(dir, 0o755); err != nil {
 		t.Fatal(err)
 	}
+	t.Cleanup(func() { _ = os.RemoveAll(dir) })
+	return furnishedIn(t, dir, goods)
+}
+
+// furnishedIn is furnished within a folder.
+func furnishedIn(t *testing.T, dir, goods string) (*house, *postgres.Server) {
+	t.Helper()
 	ctx := context.Background()
 	h := &house{t: t, run: filepath.Join(dir, "run")}
-	t.Cleanup(func() { _ = postgres.Stop(ctx, h.run); _ = os.RemoveAll(dir) })
+	t.Cleanup(func() { _ = postgres.Stop(ctx, h.run) })
 	server, err := postgres.Start(ctx, h.run)
 	if err != nil {
 		t.Fatal(err)
@@ -330,6 +337,7 @@ func untilDone(c *world.Client, path string, body any, key string) (out map[stri
 		if last = answer.Status + " " + string(said); answer.StatusCode == http.StatusOK && err == nil {
 			return out, json.Unmarshal(said, &out)
 		}
+		refused(said)
 	}
 	return nil, fmt.Errorf("%s of %s was never done; the last said %s", key, path, last)
 }

@@ -33,6 +33,7 @@ const (
 	TooManyAttempts Code = "too_many_attempts"
 	TooSlow         Code = "too_slow"
 	DatabaseAway    Code = "database_away"
+	DiskFull        Code = "disk_full"
 	Unknown         Code = "unknown"
 	WrongSecret     Code = "wrong_secret"
 	SecretWeak      Code = "secret_weak"
@@ -413,7 +414,7 @@ var Codes = []Code{
 	BodyCompressed, BodyLarge, Busy, CSRF, CursorMalformed, DateMalformed, DayFar, DayPast, HouseBusy, Internal,
 	KeyMalformed, KeyReused, LeadDecides, Malformed, NoSuchOperation, NumberAbsurd, OutcomeUnknown,
 	PasswordNeeded, ReasonShort, RefersToNothing, Role, NotSignedOn, Stale, TextMalformed,
-	TooManyAttempts, TooSlow, DatabaseAway, Unknown, WrongSecret, CheckDigit, GS1Empty, GS1Excluded,
+	TooManyAttempts, TooSlow, DatabaseAway, DiskFull, Unknown, WrongSecret, CheckDigit, GS1Empty, GS1Excluded,
 	GS1Repeated, GS1Required, GS1Symbology, GS1UnknownIdentifier, GS1Value, GTINMalformed, GTINUnknown,
 	ScanLong, SSCCMalformed, SSCCRange, PriceMalformed, PriceMissing, QuantityAbsurd, QuantityFraction,
 	QuantityMalformed, QuantityNegative, QuantityTooFine, QuantityZero, AddressMalformed, BinElsewhere,

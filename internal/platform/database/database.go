@@ -80,6 +80,12 @@ func Lost(err error) bool {
 		errors.Is(err, io.ErrUnexpectedEOF) || errors.Is(err, net.ErrClosed) || err != nil && pgconn.SafeToRetry(err)
 }
 
+// Full tells whether there is no room left on the disk of the database.
+func Full(err error) bool {
+	var pg *pgconn.PgError
+	return errors.As(err, &pg) && pg.Code == "53100"
+}
+
 // overdue tells whether the server or the request's deadline ended a statement.
 func overdue(err error) bool {
 	var pg *pgconn.PgError
@@ -101,6 +107,9 @@ func Unavailable(err error) error {
 			"This took too long and was stopped. Nothing was changed; try again, or ask for less at once.")
 	case Conflicted(err), LockedOut(err):
 		return say(refusal.Busy, "Others are changing the same this moment. Nothing was done; try again.")
+	case Full(err):
+		return say(refusal.DiskFull, "There is no room left on the database's disk. Nothing was changed; tell whoever looks after "+
+			"the house, and try again once there is room.")
 	case Lost(err):
 		return say(refusal.DatabaseAway, "The database does not answer. Nothing was changed; try again in a moment.")
 	}
