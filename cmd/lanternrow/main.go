@@ -94,6 +94,11 @@ func serve(ctx context.Context, c config.Config, withDemo bool) error {
 	if err := postgres.CheckServing(ctx, pools.Reads); err != nil {
 		return err
 	}
+	if c.ReportsURL != "" {
+		if err := pools.ReadReports(ctx, c.ReportsURL); err != nil {
+			return err
+		}
+	}
 	work, end := context.WithCancel(ctx)
 	defer end()
 	c.StandIns = c.StandIns || withDemo
@@ -105,7 +110,7 @@ func serve(ctx context.Context, c config.Config, withDemo bool) error {
 		if err != nil {
 			return fmt.Errorf("reading LANTERNROW_HEAD_KEY: %w", err)
 		}
-		go ledger.KeepHeads(work, pools.Reads, signer, c.HeadFile)
+		go ledger.KeepHeads(work, pools.Reads, signer, c.HeadFile, ledger.HeadEvery)
 	}
 	fmt.Fprintf(os.Stderr, "\nLantern Row is at http://%s\n", c.Address)
 	if withDemo {

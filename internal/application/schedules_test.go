@@ -4,6 +4,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 	"sync"
 	"testing"
@@ -472,5 +473,43 @@ func TestAPassingFaultStopsNoScheduleAndARefusalSaysWhy(t *testing.T) {
 	clock = clock.Add(30 * time.Minute)
 	if s := due(4); s.State != "stopped" || !strings.Contains(s.Stopped, "A-01-1-A holds 1 of HC-050, not 2") {
 		t.Fatalf("refused: %+v", s)
+	}
+}
+
+// TestAScheduleOfWhoLeftStops, with the reason, and nothing of it is done until somebody takes it over.
+func TestAScheduleOfWhoLeftStops(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	lead, office := world.SignOn(t, base, "lead"), world.SignOn(t, base, "office")
+	h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 10)
+	held := lead.Post("/sales-orders", object{"customer_id": world.Customer, "site_id": world.Site, "wanted_on": day(1),
+		"lines": []object{{"item_id": world.Clamp, "quantity": "2"}}}).JSON()
+	wish := object{"site_id": world.Site, "task": "release-orders", "rule": object{"at": []string{"07:30"}},
+		"settings": object{"days": 9, "ready": true}}
+	s := office.Post("/schedules", wish).JSON()
+	path := fmt.Sprintf("/schedules/%d", id(s, "id"))
+	lead.Post(fmt.Sprintf("/people/%d/end", slices.Index(world.Logins, "office")+1), object{}).JSON()
+	clock := time.Now().AddDate(0, 0, 2)
+	engine := engineAt(h, &clock)
+	now := func() object { return lead.Get("/schedules?site=1").JSONs()[0] }
+	due := func() (schedule object, order any) {
+		t.Helper()
+		if err := engine.Due(context.Background()); err != nil {
+			t.Fatal(err)
+		}
+		return now(), lead.Get(fmt.Sprintf("/sales-orders/%d", id(held, "id"))).JSON()["state"]
+	}
+	if s, state := due(); s["state"] != "stopped" || !strings.Contains(fmt.Sprint(s), "Some office, for whom this was done, left") ||
+		state != "on_hold" {
+		t.Fatalf("the schedule of who left is %v, and the order %v", s, state)
+	}
+	wish["version"] = now()["version"]
+	s = lead.Post(path+"/change", wish).JSON()
+	if s["state"] != "on" {
+		s = lead.Post(path+"/state", object{"version": s["version"], "state": "on"}).JSON()
+	}
+	clock = clock.AddDate(0, 0, 2)
+	if s, state := due(); s["state"] != "on" || state != "released" {
+		t.Errorf("taken over it is %v, and the order %v", s, state)
 	}
 }

@@ -62,12 +62,12 @@ func ReadSigned(line string, key ed25519.PublicKey) (h ChainHead, err error) {
 	return h, nil
 }
 
-// headEvery is how often the head goes out of the house.
-const headEvery = time.Hour
+// HeadEvery is how often the head goes out of the house.
+const HeadEvery = time.Hour
 
-// KeepHeads appends the newest seal to a file as a signed line, at once and then once an hour where there is a newer one, until
-// ctx ends. Any number of servers may do so, each into a file of its own.
-func KeepHeads(ctx context.Context, q sqlx.QueryerContext, key ed25519.PrivateKey, file string) {
+// KeepHeads appends the newest seal to a file as a signed line, at once and then every so often where there is a newer one,
+// until ctx ends. Any number of servers may do so, each into a file of its own.
+func KeepHeads(ctx context.Context, q sqlx.QueryerContext, key ed25519.PrivateKey, file string, every time.Duration) {
 	var last int64
 	for {
 		h, err := ReadHead(ctx, q, time.Now())
@@ -82,7 +82,7 @@ func KeepHeads(ctx context.Context, q sqlx.QueryerContext, key ed25519.PrivateKe
 		select {
 		case <-ctx.Done():
 			return
-		case <-time.After(headEvery):
+		case <-time.After(every):
 		}
 	}
 }

@@ -4,6 +4,8 @@ import (
 	"context"
 	"crypto/ed25519"
 	"errors"
+	"os"
+	"path/filepath"
 	"strings"
 	"testing"
 	"time"
@@ -104,5 +106,52 @@ func TestWhoIsCalledOtherwiseIsSealedUnderBothNames(t *testing.T) {
 	}
 	if len(names) != 3 || !strings.Contains(names[0], "Some lead") || !strings.Contains(names[1], "Ines Calloway") {
 		t.Errorf("sealed are the names %q", names)
+	}
+}
+
+// TestTheHeadGoesOutByItself: a line at once, one more once there is a newer seal, and none where there is not; each is signed,
+// and what stands in the file proves the chain.
+func TestTheHeadGoesOutByItself(t *testing.T) {
+	t.Parallel()
+	h, file := world.New(t), filepath.Join(t.TempDir(), "heads")
+	open, key, err := ed25519.GenerateKey(nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	ctx, stop := context.WithCancel(context.Background())
+	done := make(chan struct{})
+	defer func() { stop(); <-done }()
+	heads := func() []string {
+		text, _ := os.ReadFile(file)
+		return strings.Split(string(text), "\n")
+	}
+	h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 5)
+	h.Whole(t)
+	go func() { defer close(done); ledger.KeepHeads(ctx, h.App, key, file, 5*time.Millisecond) }()
+	for range 3 {
+		lines, newest := 0, int64(0)
+		if head, err := ledger.ReadHead(ctx, h.Owner, time.Now()); err != nil {
+			t.Fatal(err)
+		} else {
+			newest = head.Position
+		}
+		for deadline := time.Now().Add(20 * time.Second); ; time.Sleep(5 * time.Millisecond) {
+			lines = len(heads()) - 1
+			if head, err := ledger.ReadSigned(heads()[max(lines-1, 0)], open); err == nil && head.Position == newest {
+				if r, err := ledger.VerifySince(ctx, h.Owner, head); err != nil || r.First != nil {
+					t.Fatalf("held against line %d it is %+v: %v", lines, r.First, err)
+				}
+				break
+			}
+			if time.Now().After(deadline) {
+				t.Fatalf("seal %d does not go out: %q", newest, heads())
+			}
+		}
+		time.Sleep(30 * time.Millisecond)
+		if now := len(heads()) - 1; now != lines {
+			t.Fatalf("%d lines went out, and then %d without a newer seal", lines, now)
+		}
+		h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 5)
+		h.Whole(t)
 	}
 }
