@@ -87,6 +87,14 @@ func TestMoneyIsSeenByThoseWhoHaveToDoWithIt(t *testing.T) {
 	if found := told(world.SignOnBadge(t, base, "B-001"), open[0]); len(found) > 0 {
 		t.Errorf("a lead with a badge is told %v", found)
 	}
+	// A receiver who may not send what comes to so much is not told how much that is.
+	large := receiver.Post("/purchase-orders", object{"supplier_id": world.Supplier, "site_id": world.Site, "expected_on": soon,
+		"lines": []object{{"item_id": world.Clamp, "quantity": "900"}}}).JSON()
+	send := receiver.Post(fmt.Sprintf("/purchase-orders/%d/send-to-supplier", id(large, "id")), object{"version": large["version"]})
+	send.Refused(409, "approval_missing", "", "more than may be bought unasked")
+	if strings.Contains(string(send.Body), "4000") || strings.Contains(string(send.Body), "facts") {
+		t.Errorf("a receiver is told %s", send.Body)
+	}
 	// Who sees no prices sets none, and changes none by changing what stands beside them.
 	h.Owner.MustExec(`UPDATE items SET cost = 99 WHERE id = $1`, world.Clamp)
 	path := open[0]

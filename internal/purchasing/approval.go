@@ -25,6 +25,10 @@ func (o Order) mayStand(p people.Person) error {
 	if leads, err := p.MayLead(); err != nil || leads {
 		return err
 	}
+	if !p.SeesMoney() {
+		return refusal.New(refusal.ApprovalMissing, "", "%s comes to more than may be bought unasked: a lead has to approve it first.",
+			o.Number).Of(refusal.Conflict)
+	}
 	return refusal.New(refusal.ApprovalMissing, "", "%s comes to %s, above %s: a lead has to approve it first.",
 		o.Number, o.Value, o.ApproveAbove).Of(refusal.Conflict).With("value", o.Value).With("above", *o.ApproveAbove)
 }

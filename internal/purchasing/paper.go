@@ -73,6 +73,9 @@ func MailOrder(ctx context.Context, tx *command.Tx, id int64) (Order, error) {
 	if err != nil {
 		return o, err
 	}
+	if err := tx.At(ctx, o.SiteID); err != nil {
+		return o, err
+	}
 	if o.State == states.Draft && o.BegunAs == "request" {
 		return o, refusal.New(refusal.OrderNotPlaced, "",
 			"%s is a request. Make it an order before it is sent to the supplier.", o.Number).Of(refusal.Conflict)

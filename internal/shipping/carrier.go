@@ -15,7 +15,10 @@ import (
 // AskAgain asks the carrier once more for the number of a shipment.
 func AskAgain(ctx context.Context, tx *command.Tx, id int64) (Shipment, error) {
 	d, err := Read(ctx, tx, id)
-	if err != nil || d.Tracking != "" {
+	if err != nil {
+		return d, err
+	}
+	if err := tx.At(ctx, d.SiteID); err != nil || d.Tracking != "" {
 		return d, err
 	}
 	var waits bool
