@@ -6,7 +6,7 @@ UI_SOURCES := $(shell find ui/src ui/public -type f 2>/dev/null) ui/index.html u
 GO_SOURCES := $(shell find cmd internal -type f -not -path '*/dist/*') go.mod go.sum
 export PLAYWRIGHT_SKIP_BROWSER_DOWNLOAD := 1
 
-STORM_TESTS := Kill|Storm|Nonsense|Guesses|ManyListen|Standby|ThreeServers|BreaksOff|AsksForARole|WhoServes|WhichSite
+STORM_TESTS := Kill|Storm|Nonsense|Guesses|ManyListen|Standby|ThreeServers|BreaksOff|AsksForARole|WhoServes|WhichSite|FullDisk|ClockSteps|ClockThatIs|ConnectionIsCut|Stranger
 
 .PHONY: demo test dev build lint storms bench shots reset stop api setup setup-test verify
 

@@ -22,6 +22,8 @@ type operation struct {
 	roles            people.Roles
 	query            []parameter
 	body             object
+	// command is whether it changes something, once for each key.
+	command bool
 }
 
 type parameter struct {
@@ -52,6 +54,7 @@ func described(t *testing.T) (operations []operation, schemas object) {
 			}
 			if all, ok := o.(object)["parameters"].([]any); ok {
 				for _, p := range all {
+					op.command = op.command || at(p, "name") == "Idempotency-Key"
 					if at(p, "in") == "query" {
 						op.query = append(op.query, parameter{at(p, "name").(string), at(p, "schema").(object)})
 					}

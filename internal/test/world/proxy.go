@@ -37,6 +37,44 @@ type Proxy struct {
 	target string
 	listen net.Listener
 	conns  sync.Map
+	each   stepping
+}
+
+// stepping is how far a proxy lets things come that cuts again and again: the first time at the first thing that is asked,
+// before and then behind it, and each time one further.
+type stepping struct {
+	sync.Mutex
+	stride, at, asked int
+	behind            bool
+	cuts              int
+}
+
+// CutEach has the proxy cut at each thing that is asked from now on, or at every so many of them: dropped, and then asked
+// again and its answer dropped. It begins anew now, and tells how often it has cut so far.
+func (p *Proxy) CutEach(stride int) (cuts int) {
+	p.each.Lock()
+	defer p.each.Unlock()
+	p.each.stride, p.each.at, p.each.asked, p.each.behind = stride, 1, 0, false
+	return p.each.cuts
+}
+
+// next tells what becomes of something that is asked.
+func (s *stepping) next(message []byte) Cut {
+	s.Lock()
+	defer s.Unlock()
+	// How a connection begins is not what is asked on it: a length, and then passwords.
+	if s.stride == 0 || message[0] == 0 || message[0] == 'p' {
+		return Nothing
+	}
+	if s.asked++; s.asked < s.at {
+		return Nothing
+	}
+	s.asked, s.cuts = 0, s.cuts+1
+	if s.behind = !s.behind; s.behind {
+		return Asking
+	}
+	s.at += s.stride
+	return Answering
 }
 
 // Arm says what is cut next.
@@ -85,13 +123,14 @@ func (p *Proxy) accept() {
 			continue
 		}
 		p.conns.Store(client, true)
-		go p.pass(client, server, Asking)
-		go p.pass(server, client, Answering)
+		var drop atomic.Bool
+		go p.pass(client, server, Asking, &drop)
+		go p.pass(server, client, Answering, &drop)
 	}
 }
 
 // pass carries one direction, until something cuts it.
-func (p *Proxy) pass(from, to net.Conn, way Cut) {
+func (p *Proxy) pass(from, to net.Conn, way Cut, drop *atomic.Bool) {
 	defer from.Close()
 	defer to.Close()
 	buffer := make([]byte, 64<<10)
@@ -100,8 +139,16 @@ func (p *Proxy) pass(from, to net.Conn, way Cut) {
 		if err != nil {
 			return
 		}
-		if p.cut.CompareAndSwap(int32(way), int32(Nothing)) {
+		if p.cut.CompareAndSwap(int32(way), int32(Nothing)) || way == Answering && drop.Load() {
 			return
+		}
+		if way == Asking {
+			switch p.each.next(buffer[:n]) {
+			case Asking:
+				return
+			case Answering:
+				drop.Store(true)
+			}
 		}
 		if _, err := to.Write(buffer[:n]); err != nil {
 			return
