@@ -263,3 +263,49 @@ func TestWhoeverLooksAfterTheServerIsTold(t *testing.T) {
 		t.Errorf("with another schema it is %d: %s", status, says)
 	}
 }
+
+// TestBehindATLSProxy signs on by way of a proxy on this machine, as a browser elsewhere does: over TLS the cookie is kept to it
+// and to this very host, and the browser is told to come by TLS alone; without TLS nobody is signed on.
+func TestBehindATLSProxy(t *testing.T) {
+	t.Parallel()
+	_, base := serve(t)
+	ask := func(method, path, body, scheme string, cookies ...*http.Cookie) *http.Response {
+		t.Helper()
+		r, err := http.NewRequest(method, base+path, strings.NewReader(body))
+		if err != nil {
+			t.Fatal(err)
+		}
+		r.Host = "rows.example"
+		r.Header.Set("Content-Type", "application/json")
+		r.Header.Set("X-Forwarded-Proto", scheme)
+		r.Header.Set("X-Forwarded-For", "203.0.113.9")
+		for _, c := range cookies {
+			r.AddCookie(c)
+		}
+		a, err := http.DefaultClient.Do(r)
+		if err != nil {
+			t.Fatal(err)
+		}
+		t.Cleanup(func() { _ = a.Body.Close() })
+		return a
+	}
+	const lead = `{"login":"lead","password":"` + world.Password + `"}`
+	for scheme, age := range map[string]string{"https": "max-age=31536000", "http": ""} {
+		if told := ask("GET", "/api/v1/health", "", scheme).Header.Get("Strict-Transport-Security"); told != age {
+			t.Errorf("by %s the browser is told %q", scheme, told)
+		}
+	}
+	world.ReadAnswer(t, ask("POST", "/api/v1/session", lead, "http")).Refused(403, "tls_wanted", "", "https")
+	a := ask("POST", "/api/v1/session", lead, "https")
+	cookies := a.Cookies()
+	if a.StatusCode != 200 || len(cookies) != 1 {
+		t.Fatalf("over TLS it is %d with %v: %s", a.StatusCode, cookies, world.ReadAnswer(t, a).Body)
+	}
+	c := cookies[0]
+	if c.Name != "__Host-lanternrow_session" || !c.Secure || !c.HttpOnly || c.Path != "/" || c.Domain != "" || c.SameSite != http.SameSiteStrictMode {
+		t.Errorf("the cookie is %v", c)
+	}
+	if got := ask("GET", "/api/v1/session", "", "https", c); got.StatusCode != 200 {
+		t.Errorf("the session is %d", got.StatusCode)
+	}
+}

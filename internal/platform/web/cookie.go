@@ -43,8 +43,12 @@ func from(c fiber.Ctx) context.Context {
 	origin := people.OriginOf(c.Context())
 	origin.Address, origin.Device = addressOf(c), string(append([]byte{}, c.Request().Header.UserAgent()...))
 	ctx := people.From(c.Context(), origin)
-	return context.WithValue(ctx, transportKey{}, transport{c.Secure(), host == "localhost" || ip != nil && ip.IsLoopback()})
+	return context.WithValue(ctx, transportKey{}, transport{overTLS(c), host == "localhost" || ip != nil && ip.IsLoopback()})
 }
+
+// overTLS tells whether the browser came over TLS, to us or to a proxy on this very machine. (Fiber's own Secure looks at the
+// version of HTTP instead, and is never true.)
+func overTLS(c fiber.Ctx) bool { return c.Scheme() == "https" }
 
 // addressOf is where a request comes from: as a proxy on this very machine says, which adds whom it asks for at the end.
 func addressOf(c fiber.Ctx) string {

@@ -105,7 +105,7 @@ func secured(c fiber.Ctx) error {
 	c.Set("X-Content-Type-Options", "nosniff")
 	c.Set("Referrer-Policy", "same-origin")
 	c.Set("Cross-Origin-Opener-Policy", "same-origin")
-	if c.Secure() {
+	if overTLS(c) {
 		c.Set("Strict-Transport-Security", "max-age=31536000")
 	}
 	if strings.HasPrefix(c.Path(), "/api/") {
