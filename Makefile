@@ -19,7 +19,7 @@ dev: ui/node_modules ## serve the interface with reloading; run `make demo` besi
 build: setup $(BIN)
 
 $(BIN): $(UI) $(GO_SOURCES)
-	go build -trimpath -o $(BIN) ./cmd/lanternrow
+	go build -trimpath -ldflags "-X lanternrow/internal/house.revision=$$(git describe --always --dirty 2>/dev/null)" -o $(BIN) ./cmd/lanternrow
 
 $(UI): ui/node_modules $(UI_SOURCES)
 	find internal/platform/web/dist -mindepth 1 ! -name .keep -delete

@@ -116,6 +116,9 @@ func TestAStandbyTakesOverAndNothingIsLostOrDoubled(t *testing.T) {
 		SELECT count(*) FROM pg_stat_activity WHERE usename = $1 AND query LIKE '%balances%'`, postgres.ServeLogin); err != nil || readers == 0 {
 		t.Errorf("the standby was not asked for %q: %v", stock, err)
 	}
+	if state := world.SignOn(t, bases[0], "lead").Get("/house").JSON(); state["reports"] != "standby" {
+		t.Errorf("reports are read %v", state["reports"])
+	}
 	const devices, least = 20, 20
 	var over atomic.Bool
 	var asked atomic.Int64

@@ -506,7 +506,7 @@ func TestAScheduleOfWhoLeftStops(t *testing.T) {
 	wish["version"] = now()["version"]
 	s = lead.Post(path+"/change", wish).JSON()
 	if s["state"] != "on" {
-		s = lead.Post(path+"/state", object{"version": s["version"], "state": "on"}).JSON()
+		lead.Post(path+"/state", object{"version": s["version"], "state": "on"}).JSON()
 	}
 	clock = clock.AddDate(0, 0, 2)
 	if s, state := due(); s["state"] != "on" || state != "released" {

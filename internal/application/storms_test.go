@@ -216,9 +216,10 @@ func TestTheConnectionIsCutAtEachStatementOfACommand(t *testing.T) {
 			t.Error("that was no storm")
 		}
 	})
-	alongWays(t, "a return",
-		world.StormOf("a transfer", "from arrival to invoice"), world.StormOf("a transfer", "a refill"),
-		world.StormOf("a return", "a count of several"), world.StormOf("a return", "an approval"))
+	all := slices.Sorted(maps.Keys(ways))
+	// Numbers of lots that were made in vain are not made again, and that way expects the first.
+	all = slices.DeleteFunc(all, func(name string) bool { return name == "lots of our own" })
+	alongWays(t, world.StormOf([]string{"a transfer", "a return"}, all)...)
 }
 
 // watched serves a house in which each command is first tried by somebody who has every role, and may act at another site

@@ -10,6 +10,7 @@ import (
 	"time"
 
 	"lanternrow/internal/platform/migrations"
+	"lanternrow/internal/platform/postgres"
 	"lanternrow/internal/platform/web"
 
 	"github.com/jmoiron/sqlx"
@@ -36,9 +37,21 @@ type State struct {
 	Backup   *time.Time `db:"backup" json:"backup" doc:"When it was backed up last by lanternrow backup; null for never"`
 	Into     string     `db:"backup_file" json:"backup_file"`
 	Weighs   int64      `db:"backup_bytes" json:"backup_bytes"`
+	Reports  Reports    `db:"-" json:"reports" enum:"here,standby,away" doc:"Where what is read in bulk is read: where all else is, or at a standby, which may be away"`
+	Behind   float64    `db:"-" json:"reports_behind" doc:"How many seconds the standby is behind"`
 	Outbox   []Channel  `db:"-" json:"outbox" nullable:"false"`
 	Tables   []Table    `db:"-" json:"tables" nullable:"false" doc:"The largest, the largest first"`
 }
+
+// Reports is where what is read in bulk is read.
+type Reports string
+
+// Where that is: where all else is read, at a standby, or at one that does not answer.
+const (
+	Here    Reports = "here"
+	Standby Reports = "standby"
+	Away    Reports = "away"
+)
 
 // Channel is what waits to be sent by one way.
 type Channel struct {
@@ -57,13 +70,16 @@ type Table struct {
 // largest is how many tables are told of.
 const largest = 12
 
+// revision is what the program was built of, where whoever built it said so (-ldflags -X).
+var revision string
+
 // Read reads how the house does.
 func Read(ctx context.Context, q sqlx.QueryerContext) (State, error) {
-	s := State{Needs: migrations.Latest(), Outbox: []Channel{}, Tables: []Table{}}
+	s := State{Program: revision, Reports: Here, Needs: migrations.Latest(), Outbox: []Channel{}, Tables: []Table{}}
 	if built, known := debug.ReadBuildInfo(); known {
 		s.Go = built.GoVersion
 		for _, setting := range built.Settings {
-			if setting.Key == "vcs.revision" {
+			if setting.Key == "vcs.revision" && s.Program == "" {
 				s.Program = setting.Value
 			}
 		}
@@ -102,5 +118,20 @@ func Read(ctx context.Context, q sqlx.QueryerContext) (State, error) {
 // Register adds the operation.
 func Register(r *web.Router) {
 	web.Query(r, http.MethodGet, "/house", "read-house", "How the house does: what runs, what waits, and whether it is sealed and backed up", web.Lead,
-		func(ctx context.Context, _ *struct{}) (State, error) { return Read(ctx, r.Reads) })
+		func(ctx context.Context, _ *struct{}) (State, error) {
+			s, err := Read(ctx, r.Reads)
+			if err == nil && r.Reports != r.Reads {
+				s.Reports, s.Behind = read(ctx, r.Reports)
+			}
+			return s, err
+		})
+}
+
+// read tells whether reports can be read at a standby, and how many seconds behind.
+func read(ctx context.Context, standby *sqlx.DB) (Reports, float64) {
+	by, err := postgres.Behind(ctx, standby)
+	if err != nil {
+		return Away, 0
+	}
+	return Standby, by.Seconds()
 }

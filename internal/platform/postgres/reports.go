@@ -5,6 +5,8 @@ import (
 	"errors"
 	"fmt"
 	"time"
+
+	"github.com/jmoiron/sqlx"
 )
 
 // ErrOtherHouse says that reports would be read of another house.
@@ -30,13 +32,12 @@ func (p *Pools) ReadReports(ctx context.Context, url string) error {
 	return nil
 }
 
-// Behind is how far reports may be behind what is written: nothing unless they are read from a standby that has not
-// written down yet all that it was sent.
-func (p *Pools) Behind(ctx context.Context) (standby bool, behind time.Duration, err error) {
+// Behind is how far what is read there may be behind what is written: nothing unless it is a standby that has not written
+// down yet all that it was sent.
+func Behind(ctx context.Context, db *sqlx.DB) (time.Duration, error) {
 	var seconds float64
-	err = p.Reports.QueryRowContext(ctx, `
-		SELECT pg_is_in_recovery(),
-		       CASE WHEN NOT pg_is_in_recovery() OR pg_last_wal_receive_lsn() = pg_last_wal_replay_lsn() THEN 0
-		            ELSE coalesce(extract(epoch FROM now() - pg_last_xact_replay_timestamp()), 0) END::float8`).Scan(&standby, &seconds)
-	return standby, time.Duration(seconds * float64(time.Second)), err
+	err := db.GetContext(ctx, &seconds, `
+		SELECT CASE WHEN NOT pg_is_in_recovery() OR pg_last_wal_receive_lsn() = pg_last_wal_replay_lsn() THEN 0
+		            ELSE coalesce(extract(epoch FROM now() - pg_last_xact_replay_timestamp()), 0) END::float8`)
+	return time.Duration(seconds * float64(time.Second)), err
 }

@@ -59,7 +59,7 @@ func (w *watch) follow(pools *postgres.Pools, runner *command.Runner, hub *live.
 		number("reports_behind_seconds", "How far reports are behind what is written; not a number where they cannot be read.", func() float64 {
 			ctx, cancel := context.WithTimeout(context.Background(), healthTime)
 			defer cancel()
-			_, behind, err := pools.Behind(ctx)
+			behind, err := postgres.Behind(ctx, pools.Reports)
 			if err != nil {
 				return math.NaN()
 			}

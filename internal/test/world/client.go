@@ -48,6 +48,9 @@ type Client struct {
 	Blunt bool
 }
 
+// patience is how long a client waits for an answer; in a storm one command may be done a hundred times.
+var patience = StormOf(time.Minute, 10*time.Minute)
+
 // An Answer is what a request came to.
 type Answer struct {
 	Status int
@@ -59,7 +62,7 @@ type Answer struct {
 func SignOn(t testing.TB, base, login string) *Client {
 	t.Helper()
 	jar, _ := cookiejar.New(nil)
-	c := &Client{T: t, Base: base, HTTP: &http.Client{Jar: jar, Timeout: time.Minute}}
+	c := &Client{T: t, Base: base, HTTP: &http.Client{Jar: jar, Timeout: patience}}
 	var s struct{ CSRF string }
 	c.Post("/session", map[string]string{"login": login, "password": Password}).Into(&s)
 	c.CSRF = s.CSRF
@@ -70,7 +73,7 @@ func SignOn(t testing.TB, base, login string) *Client {
 func SignOnBadge(t testing.TB, base, badge string) *Client {
 	t.Helper()
 	jar, _ := cookiejar.New(nil)
-	c := &Client{T: t, Base: base, HTTP: &http.Client{Jar: jar, Timeout: time.Minute}}
+	c := &Client{T: t, Base: base, HTTP: &http.Client{Jar: jar, Timeout: patience}}
 	var s struct{ CSRF string }
 	c.Post("/session/badge", map[string]string{"badge": badge, "pin": Password}).Into(&s)
 	c.CSRF = s.CSRF

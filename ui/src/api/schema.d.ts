@@ -8321,6 +8321,16 @@ export interface components {
             postings: number;
             /** @description The revision that the program was built of; empty where it does not know */
             program: string;
+            /**
+             * @description Where what is read in bulk is read: where all else is, or at a standby, which may be away
+             * @enum {string}
+             */
+            reports: "here" | "standby" | "away";
+            /**
+             * Format: double
+             * @description How many seconds the standby is behind
+             */
+            reports_behind: number;
             /** Format: int64 */
             schedules: number;
             /**

@@ -26,6 +26,12 @@ interface Line {
 }
 const day = 24 * 3600 * 1000
 const old = (t: string | null | undefined) => !t || Date.now() - Date.parse(t) > day
+function reportsSay(h: Schemas['HouseState']) {
+  if (h.reports === 'away') return 'the standby does not answer'
+  return h.reports_behind < 1
+    ? 'read at a standby that has all'
+    : `read at a standby that is ${Math.round(h.reports_behind)} s behind`
+}
 const lines = computed<Line[]>(() => {
   const h = house.data.value
   if (!h) return []
@@ -64,7 +70,13 @@ const lines = computed<Line[]>(() => {
       says: `${c.waiting === 1 ? 'one waits' : `${c.waiting} wait`}, the oldest since ${when(c.oldest!)}`,
       late: Date.now() - Date.parse(c.oldest!) > 3600 * 1000,
     })),
-    { what: 'People', says: `${h.people} work here, signed on at ${plural(h.sessions, 'device')}` },
+    ...(h.reports === 'here'
+      ? []
+      : [{ what: 'Reports', says: reportsSay(h), late: h.reports === 'away' || h.reports_behind > 60 }]),
+    {
+      what: 'People',
+      says: `${h.people === 1 ? 'one works' : `${h.people} work`} here, signed on at ${plural(h.sessions, 'device')}`,
+    },
   ]
 })
 const columns: Column<Line>[] = [
