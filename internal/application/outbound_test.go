@@ -772,7 +772,15 @@ func TestFromTheBenchToTheInvoice(t *testing.T) {
 	picker.Get(cp+"/weight").Refused(409, "scale_silent", "weight_kg")
 
 	// Stacked on a pallet, it is loaded with it; a vehicle of another carrier refuses it.
-	stacked := picker.Post("/pallets", object{"site_id": world.Site, "cartons": []string{sscc}}).JSONs()
+	stack := func() []object {
+		return picker.Post("/pallets", object{"site_id": world.Site, "cartons": []string{sscc}}).JSONs()
+	}
+	off := fmt.Sprintf("/cartons/%d/unstack", id(stack()[0], "id"))
+	if c := picker.Post(off, nil).JSON(); c["pallet"] != "" && c["pallet"] != nil {
+		t.Errorf("taken off its pallet it stands on %v", c["pallet"])
+	}
+	picker.Post(off, nil).Refused(409, "carton_not_stacked", "")
+	stacked := stack()
 	wrong := picker.Post("/loads", object{"site_id": world.Site, "carrier": "Brook"}).JSON()
 	picker.Post(fmt.Sprintf("/loads/%d/scan", id(wrong, "id")), object{"scan": sscc}).Refused(409, "other_carrier",
 		"scan", "goes with Northgate Vans")

@@ -165,7 +165,7 @@ func TestWhatLiftsALimitIsALeads(t *testing.T) {
 	}
 }
 
-// TestACommandSaysWhereItActs: one that does not is not committed, whoever runs it.
+// TestACommandSaysWhereItActs: one that does not is not committed, whoever runs it, unless it wrote nothing.
 func TestACommandSaysWhereItActs(t *testing.T) {
 	t.Parallel()
 	h := world.New(t)
@@ -173,6 +173,11 @@ func TestACommandSaysWhereItActs(t *testing.T) {
 		_, err := tx.ExecContext(ctx, `UPDATE sites SET name = 'Elsewhere' WHERE id = 1`)
 		return 1, err
 	})
+	if n, err := command.Do(world.As("lead"), h.Runner, "idle", "idle", nil, func(ctx context.Context, tx *command.Tx) (n int, err error) {
+		return n, tx.GetContext(ctx, &n, `SELECT count(*) FROM sites`)
+	}); err != nil || n != 2 {
+		t.Errorf("a command that has nothing to do answers %d: %v", n, err)
+	}
 	var name string
 	if e := h.App.Get(&name, `SELECT name FROM sites WHERE id = 1`); e != nil || err == nil || refusal.From(err) != nil || name == "Elsewhere" {
 		t.Errorf("it was done: %v, %v, %s", err, e, name)

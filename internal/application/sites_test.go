@@ -63,3 +63,39 @@ func TestWhoMayActAtWhichSite(t *testing.T) {
 	world.SignOn(t, base, "picker").Post("/transfers", move).JSON()
 	h.Whole(t)
 }
+
+// TestAStrangerIsRefusedWhatNoWayTries: commands that no way asks for, each of something that is there.
+func TestAStrangerIsRefusedWhatNoWayTries(t *testing.T) {
+	t.Parallel()
+	h, base := serve(t)
+	lead := world.SignOn(t, base, "lead")
+	_, arrival := buy(t, lead, "20", "8")
+	h.Stock(t, world.Clamp, h.Bin(t, "A-01-1-A"), 12)
+	sold := lead.Get("/returnable?q=" + soldOnce(lead, world.Clamp, "4", true)["number"].(string)).JSONs()[0]
+	back := lead.Post("/returns", object{"site_id": world.Site, "kind_id": kindOf(lead, "Something else"), "lines": []object{back(sold, "2")}}).JSON()
+	sale := sellNow(lead, world.Clamp, "2")
+	packedFor(lead, sale)
+	var carton, invoice int64
+	if err := h.Owner.QueryRow(`
+		SELECT (SELECT carton_id FROM carton_work WHERE order_id = $1), (SELECT max(id) FROM invoices)`, id(sale, "id")).Scan(&carton, &invoice); err != nil {
+		t.Fatal(err)
+	}
+	comeStranger(t, h)
+	stranger := world.SignOn(t, base, "stranger")
+	stranger.Blunt = true
+	at1 := object{"site_id": world.Site}
+	for path, body := range map[string]object{
+		fmt.Sprintf("/arrivals/%d/close", id(arrival, "id")): {"version": 1},
+		fmt.Sprintf("/cartons/%d/open-again", carton):        nil,
+		fmt.Sprintf("/cartons/%d/unstack", carton):           nil,
+		fmt.Sprintf("/invoices/%d/mail", invoice):            nil,
+		fmt.Sprintf("/returns/%d/mail", id(back, "id")):      nil,
+		"/host/again": at1, "/host/1/discard": at1, "/printer/jobs/1/again": at1, "/printer/jobs/1/discard": at1,
+		"/printer/tell": {"site_id": world.Site, "answers": false, "paper": 0},
+	} {
+		if said := stranger.Post(path, body).Code(); said != "site_barred" {
+			t.Errorf("%s says %s to a stranger", path, said)
+		}
+	}
+	h.Whole(t)
+}

@@ -222,9 +222,9 @@ func TestTheConnectionIsCutAtEachStatementOfACommand(t *testing.T) {
 	alongWays(t, world.StormOf([]string{"a transfer", "a return"}, all)...)
 }
 
-// watched serves a house in which each command is first tried by somebody who has every role, and may act at another site
-// alone.
-func watched(t *testing.T, h *world.House) string {
+// comeStranger has somebody sign on as stranger who has every role, and may act at another site alone.
+func comeStranger(t *testing.T, h *world.House) {
+	t.Helper()
 	var far int32
 	if err := h.Owner.Get(&far, `
 		INSERT INTO sites (id, code, name, cross_aisles) OVERRIDING SYSTEM VALUE VALUES (900, 'FAR', 'Far House', '{0,10}') RETURNING id`); err != nil {
@@ -234,6 +234,11 @@ func watched(t *testing.T, h *world.House) string {
 		INSERT INTO people (name, login, roles, password_hash, badge, pin_hash, site_id, sites)
 		SELECT 'A stranger', 'stranger', $2, password_hash, 'B-FAR', pin_hash, $1, ARRAY[$1::int] FROM people WHERE id = 1`,
 		far, people.Every.Texts())
+}
+
+// watched serves a house in which each command is first tried by a stranger.
+func watched(t *testing.T, h *world.House) string {
+	comeStranger(t, h)
 	ctx, stop := context.WithCancel(context.Background())
 	t.Cleanup(stop)
 	behind := world.Serve(t, application.New(ctx, h.Pools(t), h.ServeURL, config.Config{StandIns: true, CompanyPrefix: "9521234"}).App)

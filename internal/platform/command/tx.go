@@ -197,7 +197,7 @@ const commitTime = 10 * time.Second
 // the key taken. Once a commit is on its way it is seen through, whatever becomes of its
 // request.
 func (tx *Tx) settle(ctx context.Context, q *request, answer any) error {
-	if !tx.placed {
+	if !tx.placed && !tx.idle(ctx) {
 		return fmt.Errorf("%w: %s", errUnplaced, q.name)
 	}
 	batch, err := tx.ending(q, answer)
@@ -220,6 +220,15 @@ func (tx *Tx) settle(ctx context.Context, q *request, answer any) error {
 		return fmt.Errorf("committing: %w", err)
 	}
 	return nil
+}
+
+// idle tells whether nothing was written, as where all that was asked for is so already.
+func (tx *Tx) idle(ctx context.Context) (idle bool) {
+	if len(tx.last) > 0 || !tx.begun {
+		return len(tx.last) == 0
+	}
+	err := tx.conn.GetContext(ctx, &idle, `SELECT pg_current_xact_id_if_assigned() IS NULL`)
+	return err == nil && idle
 }
 
 // ending is what ends the transaction. Where none was begun it is one by itself: what is

@@ -93,6 +93,9 @@ func Stack(ctx context.Context, tx *command.Tx, prefix string, in Stacking) ([]c
 
 // Unstack takes a carton off its pallet.
 func Unstack(ctx context.Context, tx *command.Tx, id int64) (cartons.Carton, error) {
+	if err := documents.Hold(ctx, tx, documents.Own(documents.Carton, id)); err != nil {
+		return cartons.Carton{}, err
+	}
 	result, err := tx.ExecContext(ctx, `
 		UPDATE carton_work SET pallet_id = NULL WHERE carton_id = $1 AND state = 'packed' AND pallet_id IS NOT NULL`,
 		id)
