@@ -282,6 +282,15 @@ test('a carton is looked through, weighed, loaded onto the right vehicle, and in
   await page.getByRole('button', { name: 'Weigh' }).click()
   await press(page, 'Close carton')
   await expect(page.getByRole('status').filter({ hasText: 'stands at the gate' })).toBeVisible()
+  // It is stacked on a pallet, and taken off it again.
+  await page.goto('/pack')
+  await page.getByRole('checkbox', { name: `Stack …${carton.sscc.slice(-5)}` }).check()
+  await page.getByRole('button', { name: 'Stack 1 carton on a new pallet' }).click()
+  await expect(page.locator('[data-stack] tr', { hasText: carton.sscc.slice(-5) })).toContainText('pallet …')
+  await page.goto(`/pack/${carton.id}`)
+  await page.getByRole('button', { name: 'Take off the pallet' }).click()
+  await expect(page.getByRole('status').filter({ hasText: 'stands on no pallet any more' })).toBeVisible()
+  await expect(page.getByText('on pallet …')).toHaveCount(0)
 
   await page.goto('/dispatch/load')
   await pick(page, 'Carrier of the vehicle', 'Northgate Vans')

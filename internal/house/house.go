@@ -107,8 +107,10 @@ func Read(ctx context.Context, q sqlx.QueryerContext) (State, error) {
 		return s, fmt.Errorf("reading what waits to be sent: %w", err)
 	}
 	if err := sqlx.SelectContext(ctx, q, &s.Tables, `
-		SELECT c.relname AS name, greatest(c.reltuples, 0)::bigint AS rows, pg_total_relation_size(c.oid) AS bytes
-		  FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace WHERE n.nspname = 'public' AND c.relkind = 'r'
+		SELECT c.relname AS name, greatest(c.reltuples, s.n_live_tup, 0)::bigint AS rows, pg_total_relation_size(c.oid) AS bytes
+		  FROM pg_class c JOIN pg_namespace n ON n.oid = c.relnamespace
+		  LEFT JOIN pg_stat_user_tables s ON s.relid = c.oid
+		 WHERE n.nspname = 'public' AND c.relkind = 'r'
 		 ORDER BY 3 DESC, 1 LIMIT $1`, largest); err != nil {
 		return s, fmt.Errorf("reading how large tables are: %w", err)
 	}

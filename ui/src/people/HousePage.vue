@@ -37,7 +37,7 @@ const lines = computed<Line[]>(() => {
   if (!h) return []
   const unsealed = h.moves - h.sealed
   return [
-    { what: 'Program', says: `${h.program.slice(0, 12) || 'a revision that it does not know'}, ${h.go}` },
+    { what: 'Program', says: `${h.program.slice(0, 18) || 'a revision that it does not know'}, ${h.go}` },
     {
       what: 'Schema',
       says: `version ${h.schema}${h.schema === h.needs_schema ? '' : `, and the program needs ${h.needs_schema}`}`,

@@ -162,6 +162,14 @@ async function openAgain() {
   )
   void carton.refetch()
 }
+async function unstack() {
+  await run(
+    () =>
+      once((h) => ask(api.POST('/api/v1/cartons/{id}/unstack', { headers: h, params: { path: { id: id.value } } }))),
+    (c) => `Carton …${c.sscc.slice(-4)} stands on no pallet any more.`,
+  )
+  void carton.refetch()
+}
 const packed = useQuery({
   queryKey: ['pack', 'packed', site],
   queryFn: () => ask(api.GET('/api/v1/cartons', { params: { query: { site: site.value, state: 'packed' } } })),
@@ -323,7 +331,16 @@ const packedColumns: Column<Schemas['CartonsCarton']>[] = [
           <a-button @click="router.push('/dispatch')">To dispatch</a-button>
           <a-button v-if="can('open-carton-again')" :disabled="busy" @click="openAgain">Open again</a-button>
         </template>
-        <span v-if="carton.data.value.pallet" class="mute">on pallet …{{ carton.data.value.pallet.slice(-5) }}</span>
+        <template v-if="carton.data.value.pallet">
+          <span class="mute">on pallet …{{ carton.data.value.pallet.slice(-5) }}</span>
+          <a-button
+            v-if="carton.data.value.state === 'packed' && can('unstack-carton')"
+            :disabled="busy"
+            @click="unstack"
+          >
+            Take off the pallet
+          </a-button>
+        </template>
       </div>
       <h2><span>Trail</span></h2>
       <TrailTable :id="id" of="carton" />
