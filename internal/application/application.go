@@ -56,7 +56,8 @@ func New(ctx context.Context, pools *postgres.Pools, url string, c config.Config
 		go hub.Run(ctx)
 	}
 	runner.Notify = hub
-	server := web.New(ctx, pools, runner, hub, web.Options{Cookies: web.CookieMode(c.SecureCookie), Idle: c.Idle, RunDir: c.RunDir, MetricsToken: c.MetricsToken, StandIns: c.StandIns})
+	server := web.New(ctx, pools, runner, hub, web.Options{Cookies: web.CookieMode(c.SecureCookie), Idle: c.Idle, RunDir: c.RunDir,
+		MetricsToken: c.MetricsToken, Proxies: c.ProxyList(), StandIns: c.StandIns})
 	r := server.Router
 	web.RegisterProgress(r)
 	catalog.Register(r)

@@ -5,14 +5,19 @@ import (
 	"encoding/json"
 	"fmt"
 	"io"
+	"net"
 	"net/http"
 	"net/http/cookiejar"
 	"strings"
 	"testing"
 	"time"
 
+	"lanternrow/internal/application"
+	"lanternrow/internal/platform/config"
 	"lanternrow/internal/staff"
 	"lanternrow/internal/test/world"
+
+	"github.com/gofiber/fiber/v3"
 )
 
 // door is a device that nobody is signed on at.
@@ -268,8 +273,8 @@ func TestWhoeverLooksAfterTheServerIsTold(t *testing.T) {
 // and to this very host, and the browser is told to come by TLS alone; without TLS nobody is signed on.
 func TestBehindATLSProxy(t *testing.T) {
 	t.Parallel()
-	_, base := serve(t)
-	ask := func(method, path, body, scheme string, cookies ...*http.Cookie) *http.Response {
+	h, base := serve(t)
+	ask := func(base, method, path, body, scheme string, cookies ...*http.Cookie) *http.Response {
 		t.Helper()
 		r, err := http.NewRequest(method, base+path, strings.NewReader(body))
 		if err != nil {
@@ -291,12 +296,12 @@ func TestBehindATLSProxy(t *testing.T) {
 	}
 	const lead = `{"login":"lead","password":"` + world.Password + `"}`
 	for scheme, age := range map[string]string{"https": "max-age=31536000", "http": ""} {
-		if told := ask("GET", "/api/v1/health", "", scheme).Header.Get("Strict-Transport-Security"); told != age {
+		if told := ask(base, "GET", "/api/v1/health", "", scheme).Header.Get("Strict-Transport-Security"); told != age {
 			t.Errorf("by %s the browser is told %q", scheme, told)
 		}
 	}
-	world.ReadAnswer(t, ask("POST", "/api/v1/session", lead, "http")).Refused(403, "tls_wanted", "", "https")
-	a := ask("POST", "/api/v1/session", lead, "https")
+	world.ReadAnswer(t, ask(base, "POST", "/api/v1/session", lead, "http")).Refused(403, "tls_wanted", "", "https")
+	a := ask(base, "POST", "/api/v1/session", lead, "https")
 	cookies := a.Cookies()
 	if a.StatusCode != 200 || len(cookies) != 1 {
 		t.Fatalf("over TLS it is %d with %v: %s", a.StatusCode, cookies, world.ReadAnswer(t, a).Body)
@@ -305,7 +310,41 @@ func TestBehindATLSProxy(t *testing.T) {
 	if c.Name != "__Host-lanternrow_session" || !c.Secure || !c.HttpOnly || c.Path != "/" || c.Domain != "" || c.SameSite != http.SameSiteStrictMode {
 		t.Errorf("the cookie is %v", c)
 	}
-	if got := ask("GET", "/api/v1/session", "", "https", c); got.StatusCode != 200 {
+	if got := ask(base, "GET", "/api/v1/session", "", "https", c); got.StatusCode != 200 {
 		t.Errorf("the session is %d", got.StatusCode)
 	}
+	// A proxy elsewhere is believed once it is named.
+	for proxies, status := range map[string]int{"": 403, "198.51.100.0/24": 403, "192.0.2.7, 10.88.0.0/16": 200} {
+		app := application.New(t.Context(), h.Pools(t), h.ServeURL, config.Config{Proxies: proxies}).App
+		l, err := net.Listen("tcp", "127.0.0.1:0")
+		if err != nil {
+			t.Fatal(err)
+		}
+		ctx, stop := context.WithCancel(context.Background())
+		done := make(chan struct{})
+		go func() {
+			defer close(done)
+			_ = app.Listener(elsewhere{l}, fiber.ListenConfig{DisableStartupMessage: true, GracefulContext: ctx, ShutdownTimeout: time.Second})
+		}()
+		if a := ask("http://"+l.Addr().String(), "POST", "/api/v1/session", lead, "https"); a.StatusCode != status {
+			t.Errorf("a proxy at 10.88.0.1 is answered %d where %q are believed", a.StatusCode, proxies)
+		}
+		stop()
+		<-done
+	}
+}
+
+// elsewhere is a listener that everybody comes to from 10.88.0.1.
+type elsewhere struct{ net.Listener }
+
+type farConn struct{ net.Conn }
+
+func (farConn) RemoteAddr() net.Addr { return &net.TCPAddr{IP: net.IPv4(10, 88, 0, 1), Port: 4321} }
+
+func (e elsewhere) Accept() (net.Conn, error) {
+	c, err := e.Listener.Accept()
+	if err != nil {
+		return nil, err
+	}
+	return farConn{c}, nil
 }

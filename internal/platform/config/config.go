@@ -5,6 +5,7 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
+	"net/netip"
 	"os"
 	"path/filepath"
 	"slices"
@@ -30,6 +31,9 @@ type Config struct {
 	// SecureCookie is when the session cookie is kept to TLS: LANTERNROW_SECURE_COOKIE, auto (unless the browser is on this
 	// machine), true or false.
 	SecureCookie string
+	// Proxies are believed when they say for whom they ask, and whether by TLS, beside those on this machine: addresses and
+	// ranges, parted by commas: LANTERNROW_PROXIES, none.
+	Proxies string
 	// Idle is after how long a session ends that nobody uses: LANTERNROW_IDLE, 2h.
 	Idle time.Duration
 	// CompanyPrefix is the GS1 Company Prefix that carton numbers are made under:
@@ -65,6 +69,7 @@ func FromEnvironment() Config {
 		ReportsURL:    os.Getenv("LANTERNROW_REPORTS_URL"),
 		RunDir:        run,
 		SecureCookie:  strings.ToLower(or("LANTERNROW_SECURE_COOKIE", "auto")),
+		Proxies:       os.Getenv("LANTERNROW_PROXIES"),
 		Idle:          duration("LANTERNROW_IDLE", usualIdle),
 		CompanyPrefix: or("LANTERNROW_GS1_PREFIX", "9521234"),
 		StandIns:      strings.EqualFold(os.Getenv("LANTERNROW_STANDINS"), "true"),
@@ -105,12 +110,30 @@ func (c Config) Check() error {
 		return fmt.Errorf("LANTERNROW_KEEP is %q; write 720h, which is 30 days, or more", os.Getenv("LANTERNROW_KEEP"))
 	case (c.HeadFile == "") != (c.HeadKey == ""):
 		return errors.New("LANTERNROW_HEAD_FILE and LANTERNROW_HEAD_KEY go together: one is where heads are written, the other the key that signs them")
+	case slices.ContainsFunc(c.ProxyList(), wrongProxy):
+		return fmt.Errorf("LANTERNROW_PROXIES is %q; write addresses or ranges parted by commas, such as 10.88.0.1 or 10.88.0.0/16", c.Proxies)
 	case !slices.Contains([]string{"auto", "true", "false"}, c.SecureCookie):
 		return fmt.Errorf("LANTERNROW_SECURE_COOKIE is %q; write auto, true or false", c.SecureCookie)
 	case err != nil:
 		return fmt.Errorf("LANTERNROW_LOG is %q; write debug, info, warn or error", c.Log)
 	}
 	return nil
+}
+
+// ProxyList are the proxies, one by one.
+func (c Config) ProxyList() (list []string) {
+	for p := range strings.SplitSeq(c.Proxies, ",") {
+		if p = strings.TrimSpace(p); p != "" {
+			list = append(list, p)
+		}
+	}
+	return list
+}
+
+func wrongProxy(text string) bool {
+	_, e1 := netip.ParseAddr(text)
+	_, e2 := netip.ParsePrefix(text)
+	return e1 != nil && e2 != nil
 }
 
 func or(name, fallback string) string {

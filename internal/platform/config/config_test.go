@@ -32,7 +32,8 @@ func TestTheReadmeNamesEverySettingWithItsDefault(t *testing.T) {
 		return map[string]string{"LANTERNROW_ADDRESS": c.Address, "DATABASE_URL": c.DatabaseURL, "LANTERNROW_SERVE_URL": c.ServeURL, "LANTERNROW_RUN": run,
 			"LANTERNROW_SECURE_COOKIE": c.SecureCookie, "LANTERNROW_METRICS_TOKEN": c.MetricsToken, "LANTERNROW_LOG": c.Log, "LANTERNROW_IDLE": strings.NewReplacer("h0m0s", "h", "m0s", "m").Replace(c.Idle.String()), "LANTERNROW_GS1_PREFIX": c.CompanyPrefix,
 			"LANTERNROW_SCHEDULES": fmt.Sprint(c.Schedules), "LANTERNROW_STANDINS": fmt.Sprint(c.StandIns),
-			"LANTERNROW_KEEP": strings.ReplaceAll(c.Keep.String(), "0m0s", ""), "LANTERNROW_HEAD_FILE": c.HeadFile, "LANTERNROW_HEAD_KEY": c.HeadKey}
+			"LANTERNROW_KEEP": strings.ReplaceAll(c.Keep.String(), "0m0s", ""), "LANTERNROW_HEAD_FILE": c.HeadFile, "LANTERNROW_HEAD_KEY": c.HeadKey,
+			"LANTERNROW_REPORTS_URL": c.ReportsURL, "LANTERNROW_PROXIES": c.Proxies}
 	}
 	source, err := os.ReadFile("config.go")
 	if err != nil {
@@ -48,13 +49,15 @@ func TestTheReadmeNamesEverySettingWithItsDefault(t *testing.T) {
 	}
 	for name, value := range map[string]string{"LANTERNROW_ADDRESS": "0.0.0.0:99", "DATABASE_URL": "postgres://x", "LANTERNROW_RUN": "elsewhere", "LANTERNROW_SECURE_COOKIE": "true", "LANTERNROW_GS1_PREFIX": "952999", "LANTERNROW_SCHEDULES": "false",
 		"LANTERNROW_IDLE": "45m", "LANTERNROW_LOG": "info", "LANTERNROW_METRICS_TOKEN": "figs", "LANTERNROW_SERVE_URL": "postgres://y", "LANTERNROW_STANDINS": "true",
-		"LANTERNROW_KEEP": "1000h", "LANTERNROW_HEAD_FILE": "/elsewhere/heads", "LANTERNROW_HEAD_KEY": "/etc/key"} {
+		"LANTERNROW_KEEP": "1000h", "LANTERNROW_HEAD_FILE": "/elsewhere/heads", "LANTERNROW_HEAD_KEY": "/etc/key",
+		"LANTERNROW_REPORTS_URL": "postgres://z", "LANTERNROW_PROXIES": "10.88.0.0/16, 192.0.2.7"} {
 		t.Setenv(name, value)
 		if got := read(FromEnvironment())[name]; got != value {
 			t.Errorf("%s=%s is read as %q", name, value, got)
 		}
 	}
-	for name, wrong := range map[string]string{"LANTERNROW_IDLE": "soon", "LANTERNROW_LOG": "loud", "LANTERNROW_SECURE_COOKIE": "perhaps", "LANTERNROW_KEEP": "a year"} {
+	for name, wrong := range map[string]string{"LANTERNROW_IDLE": "soon", "LANTERNROW_LOG": "loud", "LANTERNROW_SECURE_COOKIE": "perhaps", "LANTERNROW_KEEP": "a year",
+		"LANTERNROW_PROXIES": "the one in the hall"} {
 		t.Run(name, func(t *testing.T) {
 			t.Setenv(name, wrong)
 			if err := FromEnvironment().Check(); err == nil || !strings.Contains(err.Error(), name) || !strings.Contains(err.Error(), wrong) {
@@ -62,7 +65,7 @@ func TestTheReadmeNamesEverySettingWithItsDefault(t *testing.T) {
 			}
 		})
 	}
-	if len(documented) != 14 {
+	if len(documented) != 16 {
 		t.Errorf("the README documents %d settings: %v", len(documented), documented)
 	}
 }

@@ -49,6 +49,8 @@ type Options struct {
 	Idle time.Duration
 	// RunDir lies on the disk of which there has to be enough, and MetricsToken lets others than this machine read figures.
 	RunDir, MetricsToken string
+	// Proxies are believed beside those on this machine.
+	Proxies []string
 	// StandIns are there for what stands outside.
 	StandIns bool
 }
@@ -61,8 +63,8 @@ func New(ctx context.Context, pools *postgres.Pools, runner *command.Runner, hub
 	}
 	app := fiber.New(fiber.Config{BodyLimit: bodyLimit, ReadTimeout: 30 * time.Second, IdleTimeout: 2 * time.Minute,
 		ErrorHandler: unread,
-		// A proxy on this very machine says whom it asks for, and how they came.
-		TrustProxy: true, TrustProxyConfig: fiber.TrustProxyConfig{Loopback: true}})
+		// A proxy on this very machine, or one that is named, says whom it asks for, and how they came.
+		TrustProxy: true, TrustProxyConfig: fiber.TrustProxyConfig{Loopback: true, Proxies: o.Proxies}})
 	app.Use(recover.New())
 	app.Use(named, secured, uncompressed)
 	watched := newWatch()
