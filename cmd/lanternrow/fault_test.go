@@ -1,18 +1,14 @@
 package main
 
 import (
-	"bytes"
 	"context"
-	"encoding/json"
 	"fmt"
-	"io"
 	"net/http"
 	"os"
 	"os/exec"
 	"path/filepath"
 	"strings"
 	"sync"
-	"sync/atomic"
 	"syscall"
 	"testing"
 	"time"
@@ -88,15 +84,21 @@ func (h *house) kill(database bool) {
 // furnished starts a house whose bins take any number, with these goods in it.
 func furnished(t *testing.T, goods string) (*house, *postgres.Server) {
 	t.Helper()
-	dir, err := os.MkdirTemp("/tmp", "lanternrow-fault")
+	return furnishedIn(t, enterable(t, 0o755), goods)
+}
+
+// enterable is a folder that the database's own user may enter, until the test ends.
+func enterable(t *testing.T, mode os.FileMode) string {
+	t.Helper()
+	dir, err := os.MkdirTemp("/tmp", "lanternrow-test")
 	if err != nil {
 		t.Fatal(err)
 	}
-	if err := os.Chmod(dir, 0o755); err != nil {
+	if err := os.Chmod(dir, mode); err != nil {
 		t.Fatal(err)
 	}
 	t.Cleanup(func() { _ = os.RemoveAll(dir) })
-	return furnishedIn(t, dir, goods)
+	return dir
 }
 
 // furnishedIn is furnished within a folder.
@@ -147,50 +149,21 @@ func after(t *testing.T, server *postgres.Server) *sqlx.DB {
 // many devices, each of which asks again under the same key until it is answered,
 // while the server is killed, and then the server and the database.
 func TestNothingIsLostOrDoubledWhenServerAndDatabaseAreKilled(t *testing.T) {
-	h, server := furnished(t, `
-		SELECT ledger_post('{"kind":"receive","person":1}',
-		       '[{"item":1,"quantity":1000000,"from_location":1,"to_location":8}]')`)
-	const devices, least = 6, 60
+	h, server := furnished(t, plenty)
 	kills := world.Storm(2, 50)
-	var over atomic.Bool
-	var asked atomic.Int64
-	var wg sync.WaitGroup
 	interrupted.Store(0)
-	for d := range devices {
-		c := world.SignOn(t, "http://"+h.address, "lead")
-		c.HTTP.Timeout = 3 * time.Second
-		wg.Go(func() {
-			for i := 0; i < least || !over.Load(); i++ {
-				asked.Add(1)
-				if err := untilAnswered(c, fmt.Sprintf("%d-%d", d, i)); err != nil {
-					t.Error(err)
-					return
-				}
-			}
-		})
-	}
+	m := move(t, 6, 60, 3*time.Second, "http://"+h.address)
 	for n := range kills {
 		time.Sleep(200 * time.Millisecond)
 		h.kill(n%2 == 1)
 		h.start()
 	}
-	over.Store(true)
-	wg.Wait()
+	m.end()
 	memory := h.memory()
 	h.kill(false)
 
-	db := after(t, server)
-	var moved, postings int
-	if err := db.QueryRow(`
-		SELECT (SELECT quantity FROM balances WHERE location_id = 9)::int,
-		       (SELECT count(*) FROM postings WHERE request_key <> '')`).Scan(&moved, &postings); err != nil {
-		t.Fatal(err)
-	}
-	t.Logf("%d kills; %d asked for, %d units moved by %d postings; %d requests met a dead server; %s of memory at most at the end", kills,
-		asked.Load(), moved, postings, interrupted.Load(), memory)
-	if moved != int(asked.Load()) || postings != moved {
-		t.Fatalf("%d asked for, %d units moved by %d postings", asked.Load(), moved, postings)
-	}
+	m.once(t, after(t, server))
+	t.Logf("%d kills; %d requests met a dead server; %s of memory at most at the end", kills, interrupted.Load(), memory)
 }
 
 // memory is the most that the server had in memory.
@@ -301,43 +274,4 @@ func walk(c *world.Client, device int, path, sscc string) error {
 	}
 	_, err = step("/stage", object{})
 	return err
-}
-
-// untilAnswered asks for one move until an answer comes.
-func untilAnswered(c *world.Client, key string) error {
-	_, err := untilDone(c, "/transfers", map[string]any{"from_id": 8, "to_id": 9, "item_id": 1, "quantity": "1"}, key)
-	return err
-}
-
-// interrupted counts requests that met a dead server.
-var interrupted atomic.Int64
-
-// untilDone asks for a step under one key until it is done.
-func untilDone(c *world.Client, path string, body any, key string) (out map[string]any, err error) {
-	text, err := json.Marshal(body)
-	if err != nil {
-		return nil, err
-	}
-	last := ""
-	for deadline := time.Now().Add(time.Minute); time.Now().Before(deadline); time.Sleep(30 * time.Millisecond) {
-		r, err := http.NewRequest(http.MethodPost, c.Base+"/api/v1"+path, bytes.NewReader(text))
-		if err != nil {
-			return nil, err
-		}
-		r.Header.Set("Content-Type", "application/json")
-		r.Header.Set("X-CSRF-Token", c.CSRF)
-		r.Header.Set("Idempotency-Key", key)
-		answer, err := c.HTTP.Do(r)
-		if err != nil {
-			interrupted.Add(1)
-			continue
-		}
-		said, err := io.ReadAll(answer.Body)
-		_ = answer.Body.Close()
-		if last = answer.Status + " " + string(said); answer.StatusCode == http.StatusOK && err == nil {
-			return out, json.Unmarshal(said, &out)
-		}
-		refused(said)
-	}
-	return nil, fmt.Errorf("%s of %s was never done; the last said %s", key, path, last)
 }

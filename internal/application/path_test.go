@@ -14,6 +14,8 @@ import (
 
 	"lanternrow/internal/application"
 	"lanternrow/internal/platform/config"
+	"lanternrow/internal/platform/postgres"
+	"lanternrow/internal/platform/web"
 	"lanternrow/internal/test/judge"
 	"lanternrow/internal/test/world"
 )
@@ -33,9 +35,15 @@ func serve(t *testing.T) (*world.House, string) {
 	if within, _, _ := strings.Cut(t.Name(), "/"); inStorm[within] != nil {
 		return h, inStorm[within](t, h)
 	}
+	return h, world.Serve(t, opened(t, h, h.Pools(t)).App)
+}
+
+// opened is the application over a house, until the test ends.
+func opened(t *testing.T, h *world.House, pools *postgres.Pools) *web.Server {
+	t.Helper()
 	ctx, stop := context.WithCancel(context.Background())
 	t.Cleanup(stop)
-	return h, world.Serve(t, application.New(ctx, h.Pools(t), h.ServeURL, config.Config{StandIns: true, CompanyPrefix: "9521234"}).App)
+	return application.New(ctx, pools, h.ServeURL, config.Config{StandIns: true, CompanyPrefix: "9521234"})
 }
 
 // allowAll has every count pass, however much it differs: what differs waits for a lead at once, and for no other person.

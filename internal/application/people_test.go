@@ -16,8 +16,6 @@ import (
 	"lanternrow/internal/platform/config"
 	"lanternrow/internal/staff"
 	"lanternrow/internal/test/world"
-
-	"github.com/gofiber/fiber/v3"
 )
 
 // door is a device that nobody is signed on at.
@@ -320,17 +318,9 @@ func TestBehindATLSProxy(t *testing.T) {
 		if err != nil {
 			t.Fatal(err)
 		}
-		ctx, stop := context.WithCancel(context.Background())
-		done := make(chan struct{})
-		go func() {
-			defer close(done)
-			_ = app.Listener(elsewhere{l}, fiber.ListenConfig{DisableStartupMessage: true, GracefulContext: ctx, ShutdownTimeout: time.Second})
-		}()
-		if a := ask("http://"+l.Addr().String(), "POST", "/api/v1/session", lead, "https"); a.StatusCode != status {
+		if a := ask(world.ServeOn(t, app, elsewhere{l}), "POST", "/api/v1/session", lead, "https"); a.StatusCode != status {
 			t.Errorf("a proxy at 10.88.0.1 is answered %d where %q are believed", a.StatusCode, proxies)
 		}
-		stop()
-		<-done
 	}
 }
 

@@ -2,7 +2,6 @@ package application_test
 
 import (
 	"bytes"
-	"context"
 	"encoding/json"
 	"io"
 	"maps"
@@ -18,9 +17,7 @@ import (
 	"testing"
 	"time"
 
-	"lanternrow/internal/application"
 	"lanternrow/internal/people"
-	"lanternrow/internal/platform/config"
 	"lanternrow/internal/test/world"
 )
 
@@ -168,9 +165,7 @@ func cutting(t *testing.T, h *world.House) string {
 	pools := h.Pools(t)
 	_ = pools.Commands.Close()
 	pools.Commands = db
-	ctx, stop := context.WithCancel(context.Background())
-	t.Cleanup(stop)
-	behind := world.Serve(t, application.New(ctx, pools, h.ServeURL, config.Config{StandIns: true, CompanyPrefix: "9521234"}).App)
+	behind := world.Serve(t, opened(t, h, pools).App)
 	commands := commandsOf(t)
 	var asking sync.Mutex
 	return fronted(t, behind, func(w http.ResponseWriter, r *http.Request, body []byte) {
@@ -222,7 +217,7 @@ func TestTheConnectionIsCutAtEachStatementOfACommand(t *testing.T) {
 	all := slices.Sorted(maps.Keys(ways))
 	// Numbers of lots that were made in vain are not made again, and that way expects the first.
 	all = slices.DeleteFunc(all, func(name string) bool { return name == "lots of our own" })
-	alongWays(t, world.StormOf([]string{"a transfer", "a return"}, all)...)
+	alongWays(t, world.Storm([]string{"a transfer", "a return"}, all)...)
 }
 
 // comeStranger has somebody sign on as stranger who has every role, and may act at another site alone.
@@ -242,9 +237,7 @@ func comeStranger(t *testing.T, h *world.House) {
 // watched serves a house in which each command is first tried by a stranger.
 func watched(t *testing.T, h *world.House) string {
 	comeStranger(t, h)
-	ctx, stop := context.WithCancel(context.Background())
-	t.Cleanup(stop)
-	behind := world.Serve(t, application.New(ctx, h.Pools(t), h.ServeURL, config.Config{StandIns: true, CompanyPrefix: "9521234"}).App)
+	behind := world.Serve(t, opened(t, h, h.Pools(t)).App)
 	stranger := world.SignOn(t, behind, "stranger")
 	stranger.Blunt = true
 	commands := commandsOf(t)
@@ -313,7 +306,7 @@ func TestAStrangerIsRefusedWhateverTheyTry(t *testing.T) {
 		}
 		t.Logf("a stranger tried %d of %d commands, and was told %v", len(storms.tried), len(commandsOf(t)), sum)
 	})
-	alongWays(t, world.StormOf([]string{"from arrival to invoice", "a transfer", "a return", "a count sheet", "a refill"}, nil)...)
+	alongWays(t, world.Storm([]string{"from arrival to invoice", "a transfer", "a return", "a count sheet", "a refill"}, nil)...)
 }
 
 // steps are how far a clock that is set again and again is wrong, each for a while.
@@ -321,10 +314,8 @@ var steps = []time.Duration{0, 6 * time.Minute, -3 * time.Minute, 90 * time.Seco
 
 // stepping serves a house whose clock is set again and again, forward and back.
 func stepping(t *testing.T, h *world.House) string {
-	ctx, stop := context.WithCancel(context.Background())
-	t.Cleanup(stop)
 	var looked atomic.Int64
-	s := application.New(ctx, h.Pools(t), h.ServeURL, config.Config{StandIns: true, CompanyPrefix: "9521234"})
+	s := opened(t, h, h.Pools(t))
 	s.Runner.Now = func() time.Time { return time.Now().Add(steps[int(looked.Add(1)/3)%len(steps)]) }
 	return world.Serve(t, s.App)
 }
@@ -333,5 +324,5 @@ func stepping(t *testing.T, h *world.House) string {
 // comes out as the ways expect it.
 func TestTheClockStepsAllTheWhile(t *testing.T) {
 	t.Parallel()
-	alongWays(t, world.StormOf([]string{"from arrival to invoice", "a transfer", "a return", "a count sheet"}, nil)...)
+	alongWays(t, world.Storm([]string{"from arrival to invoice", "a transfer", "a return", "a count sheet"}, nil)...)
 }

@@ -123,14 +123,14 @@ func Register(r *web.Router) {
 		func(ctx context.Context, _ *struct{}) (State, error) {
 			s, err := Read(ctx, r.Reads)
 			if err == nil && r.Reports != r.Reads {
-				s.Reports, s.Behind = read(ctx, r.Reports)
+				s.Reports, s.Behind = reportsAt(ctx, r.Reports)
 			}
 			return s, err
 		})
 }
 
-// read tells whether reports can be read at a standby, and how many seconds behind.
-func read(ctx context.Context, standby *sqlx.DB) (Reports, float64) {
+// reportsAt tells whether reports can be read at a standby, and how many seconds behind.
+func reportsAt(ctx context.Context, standby *sqlx.DB) (Reports, float64) {
 	by, err := postgres.Behind(ctx, standby)
 	if err != nil {
 		return Away, 0

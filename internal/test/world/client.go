@@ -25,6 +25,12 @@ func Serve(t testing.TB, app *fiber.App) (base string) {
 	if err != nil {
 		t.Fatal(err)
 	}
+	return ServeOn(t, app, l)
+}
+
+// ServeOn is Serve on a listener.
+func ServeOn(t testing.TB, app *fiber.App, l net.Listener) (base string) {
+	t.Helper()
 	ctx, stop := context.WithCancel(context.Background())
 	done := make(chan struct{})
 	go func() {
@@ -49,7 +55,7 @@ type Client struct {
 }
 
 // patience is how long a client waits for an answer; in a storm one command may be done a hundred times.
-var patience = StormOf(time.Minute, 10*time.Minute)
+var patience = Storm(time.Minute, 10*time.Minute)
 
 // An Answer is what a request came to.
 type Answer struct {
