@@ -4,6 +4,8 @@ BIN := bin/lanternrow
 UI := internal/platform/web/dist/index.html
 UI_SOURCES := $(shell find ui/src ui/public -type f 2>/dev/null) ui/index.html ui/vite.config.ts $(shell find ui/build -type f) ui/package-lock.json
 GO_SOURCES := $(shell find cmd internal -type f -not -path '*/dist/*') go.mod go.sum
+# What is made here is about the house under this folder, whatever house is in service on the machine.
+export LANTERNROW_RUN ?= .run
 export PLAYWRIGHT_SKIP_BROWSER_DOWNLOAD := 1
 
 STORM_TESTS := Kill|Storm|Nonsense|Guesses|ManyListen|Standby|ThreeServers|BreaksOff|AsksForARole|WhoServes|WhichSite|FullDisk|ClockSteps|ClockThatIs|ConnectionIsCut|Stranger

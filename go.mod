@@ -19,6 +19,8 @@ require (
 
 require golang.org/x/term v0.48.0
 
+require github.com/hashicorp/go-envparse v0.1.0
+
 require (
 	github.com/beorn7/perks v1.0.1 // indirect
 	github.com/cespare/xxhash/v2 v2.3.0 // indirect

@@ -20,7 +20,7 @@ import (
 func as(t *testing.T, env []string, input string, args ...string) (string, error) {
 	t.Helper()
 	cmd := exec.Command(os.Args[0], args...)
-	cmd.Env = append(append(os.Environ(), "LANTERNROW_TEST_AS_MAIN=1"), env...)
+	cmd.Env = append(append(os.Environ(), "TEST_AS_MAIN=1"), env...)
 	cmd.Stdin = strings.NewReader(input + "\n")
 	out, err := cmd.CombinedOutput()
 	return string(out), err

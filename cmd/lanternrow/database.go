@@ -9,6 +9,7 @@ import (
 	"lanternrow/internal/platform/config"
 	"lanternrow/internal/platform/postgres"
 
+	"github.com/jackc/pgx/v5"
 	"github.com/jmoiron/sqlx"
 )
 
@@ -19,7 +20,20 @@ var (
 	errOwnerUnknown = errors.New("this is done as the owner of the database: name it with DATABASE_URL")
 	errServeUnknown = errors.New("DATABASE_URL is the owner of the database, and nobody serves as that. Name the login that serves " +
 		"with LANTERNROW_SERVE_URL")
+	errDemoInService = errors.New("the demo is not for a house in service; set LANTERNROW_RUN, or DATABASE_URL, and it is served beside the one of")
 )
+
+// houseOf says which house a command at the console was about.
+func houseOf(c config.Config) string {
+	if c.DatabaseURL == "" {
+		return "on the private server under " + c.RunDir
+	}
+	at, err := pgx.ParseConfig(c.DatabaseURL)
+	if err != nil {
+		return "in the database of DATABASE_URL"
+	}
+	return fmt.Sprintf("in the database %s at %s:%d", at.Database, at.Host, at.Port)
+}
 
 // addresses are where the database is: for its owner, who may be unknown to a server, and for the login that serves.
 type addresses struct {

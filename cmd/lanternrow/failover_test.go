@@ -82,7 +82,7 @@ func TestAStandbyTakesOverAndNothingIsLostOrDoubled(t *testing.T) {
 	for i := range bases {
 		address := freeAddress(t)
 		cmd := exec.Command(os.Args[0], "serve")
-		cmd.Env = append(os.Environ(), "LANTERNROW_TEST_AS_MAIN=1", "LANTERNROW_RUN="+h.run, "LANTERNROW_ADDRESS="+address, "DATABASE_URL=",
+		cmd.Env = append(os.Environ(), "TEST_AS_MAIN=1", "LANTERNROW_RUN="+h.run, "LANTERNROW_ADDRESS="+address, "DATABASE_URL=",
 			"LANTERNROW_SERVE_URL="+both, "LANTERNROW_REPORTS_URL="+hosts+"&target_session_attrs=prefer-standby")
 		other := &house{t: t, run: h.run, address: address, server: cmd}
 		other.await()

@@ -22,7 +22,7 @@ import (
 
 // TestMain lets the test program stand in for the real one.
 func TestMain(m *testing.M) {
-	if os.Getenv("LANTERNROW_TEST_AS_MAIN") != "" {
+	if os.Getenv("TEST_AS_MAIN") != "" {
 		main()
 		return
 	}
@@ -39,7 +39,7 @@ type house struct {
 
 func (h *house) start() {
 	h.server = exec.Command(os.Args[0], "serve")
-	h.server.Env = append(os.Environ(), "LANTERNROW_TEST_AS_MAIN=1", "LANTERNROW_RUN="+h.run,
+	h.server.Env = append(os.Environ(), "TEST_AS_MAIN=1", "LANTERNROW_RUN="+h.run,
 		"LANTERNROW_ADDRESS="+h.address, "DATABASE_URL=")
 	h.await()
 }

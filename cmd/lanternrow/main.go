@@ -27,9 +27,9 @@ import (
 func main() {
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
-	c := config.FromEnvironment()
-	if err := c.Check(); err != nil {
-		fmt.Fprintln(os.Stderr, "This setting is none:", err)
+	c, err := config.Load()
+	if err != nil {
+		fmt.Fprintln(os.Stderr, "This cannot be a setting:", err)
 		os.Exit(1)
 	}
 	slog.SetDefault(slog.New(slog.NewJSONHandler(os.Stderr, &slog.HandlerOptions{Level: c.Level()})))
@@ -73,6 +73,9 @@ func chore(name, short string, do func(context.Context) error) *cobra.Command {
 }
 
 func serve(ctx context.Context, c config.Config, withDemo bool) error {
+	if withDemo && c.File != "" {
+		return fmt.Errorf("%w: %s", errDemoInService, c.File)
+	}
 	at, err := served(ctx, c)
 	defer at.done()
 	if err != nil {

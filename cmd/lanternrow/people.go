@@ -33,7 +33,7 @@ func setupCommand(c config.Config) *cobra.Command {
 				return staff.Found(ctx, tx, f)
 			})
 			if err == nil {
-				fmt.Printf("%s signs on as %s and leads %s. Serve the house, and add the others on the page People.\n", m.Name, m.Login, m.Site)
+				fmt.Printf("%s signs on as %s and leads %s, %s. Serve the house, and add the others on the page People.\n", m.Name, m.Login, m.Site, houseOf(c))
 			}
 			return err
 		}}

@@ -1,13 +1,14 @@
-// Package config reads the program's settings from the environment.
+// Package config reads the program's settings from the environment, or from a file.
 package config
 
 import (
 	"errors"
 	"fmt"
 	"log/slog"
+	"net"
 	"net/netip"
-	"os"
 	"path/filepath"
+	"regexp"
 	"slices"
 	"strings"
 	"time"
@@ -15,6 +16,8 @@ import (
 
 // Config is every setting, with its default.
 type Config struct {
+	// File is where settings were read beside the environment: LANTERNROW_SETTINGS, /etc/lanternrow.env; empty where none was.
+	File string
 	// Address is where the server listens: LANTERNROW_ADDRESS, 127.0.0.1:8080.
 	Address string
 	// DatabaseURL names an outside PostgreSQL, as its owner, who migrates: DATABASE_URL. Where ServeURL is empty too, there
@@ -56,29 +59,43 @@ type Config struct {
 	Schedules bool
 }
 
-// FromEnvironment reads the settings.
-func FromEnvironment() Config {
-	run, err := filepath.Abs(or("LANTERNROW_RUN", ".run"))
+// Load reads the settings: those of the environment, and where that names no house, beside them those of the file that
+// LANTERNROW_SETTINGS names. It errs, naming the setting, where one is none.
+func Load() (Config, error) {
+	set, err := written()
+	if err != nil {
+		return Config{}, err
+	}
+	c := set.config()
+	if err := set.strangers(); err != nil {
+		return Config{}, err
+	}
+	return c, c.check(set)
+}
+
+func (s *settings) config() Config {
+	run, err := filepath.Abs(s.or("LANTERNROW_RUN", ".run"))
 	if err != nil {
 		run = ".run"
 	}
 	return Config{
-		Address:       or("LANTERNROW_ADDRESS", "127.0.0.1:8080"),
-		DatabaseURL:   os.Getenv("DATABASE_URL"),
-		ServeURL:      os.Getenv("LANTERNROW_SERVE_URL"),
-		ReportsURL:    os.Getenv("LANTERNROW_REPORTS_URL"),
+		File:          s.file,
+		Address:       s.or("LANTERNROW_ADDRESS", "127.0.0.1:8080"),
+		DatabaseURL:   s.or("DATABASE_URL", ""),
+		ServeURL:      s.or("LANTERNROW_SERVE_URL", ""),
+		ReportsURL:    s.or("LANTERNROW_REPORTS_URL", ""),
 		RunDir:        run,
-		SecureCookie:  strings.ToLower(or("LANTERNROW_SECURE_COOKIE", "auto")),
-		Proxies:       os.Getenv("LANTERNROW_PROXIES"),
-		Idle:          duration("LANTERNROW_IDLE", usualIdle),
-		CompanyPrefix: or("LANTERNROW_GS1_PREFIX", "9521234"),
-		StandIns:      strings.EqualFold(os.Getenv("LANTERNROW_STANDINS"), "true"),
-		Keep:          duration("LANTERNROW_KEEP", usualKeep),
-		HeadFile:      os.Getenv("LANTERNROW_HEAD_FILE"),
-		HeadKey:       os.Getenv("LANTERNROW_HEAD_KEY"),
-		MetricsToken:  os.Getenv("LANTERNROW_METRICS_TOKEN"),
-		Log:           or("LANTERNROW_LOG", "warn"),
-		Schedules:     strings.EqualFold(or("LANTERNROW_SCHEDULES", "true"), "true"),
+		SecureCookie:  strings.ToLower(s.or("LANTERNROW_SECURE_COOKIE", "auto")),
+		Proxies:       s.or("LANTERNROW_PROXIES", ""),
+		Idle:          s.duration("LANTERNROW_IDLE", usualIdle),
+		CompanyPrefix: s.or("LANTERNROW_GS1_PREFIX", "9521234"),
+		StandIns:      strings.EqualFold(s.or("LANTERNROW_STANDINS", "false"), "true"),
+		Keep:          s.duration("LANTERNROW_KEEP", usualKeep),
+		HeadFile:      s.or("LANTERNROW_HEAD_FILE", ""),
+		HeadKey:       s.or("LANTERNROW_HEAD_KEY", ""),
+		MetricsToken:  s.or("LANTERNROW_METRICS_TOKEN", ""),
+		Log:           s.or("LANTERNROW_LOG", "warn"),
+		Schedules:     strings.EqualFold(s.or("LANTERNROW_SCHEDULES", "true"), "true"),
 	}
 }
 
@@ -89,7 +106,10 @@ const (
 	leastKept = 30 * 24 * time.Hour
 )
 
-// Level is from which level on the log is written, once Check has passed.
+// companyPrefix is as long as GS1 gives them: GS1 General Specifications, 1.4.4.
+var companyPrefix = regexp.MustCompile(`^[0-9]{4,12}$`)
+
+// Level is from which level on the log is written.
 func (c Config) Level() slog.Level {
 	level, _ := levelOf(c.Log)
 	return level
@@ -100,20 +120,29 @@ func levelOf(text string) (level slog.Level, err error) {
 	return level, err
 }
 
-// Check says which setting is none, and what it may be.
-func (c Config) Check() error {
+// check says which setting is none as it was written, and what it may be.
+func (c Config) check(as *settings) error {
 	_, err := levelOf(c.Log)
+	_, _, wrongAddress := net.SplitHostPort(c.Address)
 	switch {
+	case wrongAddress != nil:
+		return fmt.Errorf("LANTERNROW_ADDRESS is %q; write where to listen and the port, such as 127.0.0.1:8080", c.Address)
+	case !companyPrefix.MatchString(c.CompanyPrefix):
+		return fmt.Errorf("LANTERNROW_GS1_PREFIX is %q; write the GS1 Company Prefix, 4 to 12 digits", c.CompanyPrefix)
 	case c.Idle < time.Minute:
-		return fmt.Errorf("LANTERNROW_IDLE is %q; write a time of a minute or more, such as 2h or 45m", os.Getenv("LANTERNROW_IDLE"))
+		return fmt.Errorf("LANTERNROW_IDLE is %q; write a time of a minute or more, such as 2h or 45m", as.or("LANTERNROW_IDLE", ""))
 	case c.Keep < leastKept:
-		return fmt.Errorf("LANTERNROW_KEEP is %q; write 720h, which is 30 days, or more", os.Getenv("LANTERNROW_KEEP"))
+		return fmt.Errorf("LANTERNROW_KEEP is %q; write 720h, which is 30 days, or more", as.or("LANTERNROW_KEEP", ""))
 	case (c.HeadFile == "") != (c.HeadKey == ""):
 		return errors.New("LANTERNROW_HEAD_FILE and LANTERNROW_HEAD_KEY go together: one is where heads are written, the other the key that signs them")
 	case slices.ContainsFunc(c.ProxyList(), wrongProxy):
 		return fmt.Errorf("LANTERNROW_PROXIES is %q; write addresses or ranges parted by commas, such as 10.88.0.1 or 10.88.0.0/16", c.Proxies)
 	case !slices.Contains([]string{"auto", "true", "false"}, c.SecureCookie):
 		return fmt.Errorf("LANTERNROW_SECURE_COOKIE is %q; write auto, true or false", c.SecureCookie)
+	case as.neither("LANTERNROW_STANDINS"):
+		return fmt.Errorf("LANTERNROW_STANDINS is %q; write true or false", as.or("LANTERNROW_STANDINS", ""))
+	case as.neither("LANTERNROW_SCHEDULES"):
+		return fmt.Errorf("LANTERNROW_SCHEDULES is %q; write true or false", as.or("LANTERNROW_SCHEDULES", ""))
 	case err != nil:
 		return fmt.Errorf("LANTERNROW_LOG is %q; write debug, info, warn or error", c.Log)
 	}
@@ -134,20 +163,4 @@ func wrongProxy(text string) bool {
 	_, e1 := netip.ParseAddr(text)
 	_, e2 := netip.ParsePrefix(text)
 	return e1 != nil && e2 != nil
-}
-
-func or(name, fallback string) string {
-	if v := os.Getenv(name); v != "" {
-		return v
-	}
-	return fallback
-}
-
-// duration reads how long something is; what is none is 0, which Check refuses.
-func duration(name, fallback string) time.Duration {
-	d, err := time.ParseDuration(or(name, fallback))
-	if err != nil {
-		return 0
-	}
-	return d
 }
