@@ -19,7 +19,12 @@ require (
 
 require golang.org/x/term v0.48.0
 
-require github.com/hashicorp/go-envparse v0.1.0
+require (
+	github.com/emersion/go-sasl v0.0.0-20241020182733-b788ff22d5a6
+	github.com/emersion/go-smtp v0.25.1
+	github.com/hashicorp/go-envparse v0.1.0
+	github.com/wneessen/go-mail v0.8.1
+)
 
 require (
 	github.com/beorn7/perks v1.0.1 // indirect

@@ -3,6 +3,7 @@ package main
 
 import (
 	"context"
+	"crypto/ed25519"
 	"errors"
 	"fmt"
 	"log/slog"
@@ -14,6 +15,7 @@ import (
 	"lanternrow/internal/application"
 	"lanternrow/internal/demo"
 	"lanternrow/internal/ledger"
+	"lanternrow/internal/mailhost"
 	"lanternrow/internal/platform/config"
 	"lanternrow/internal/platform/postgres"
 	"lanternrow/internal/platform/retention"
@@ -29,7 +31,7 @@ func main() {
 	defer stop()
 	c, err := config.Load()
 	if err != nil {
-		fmt.Fprintln(os.Stderr, "This cannot be a setting:", err)
+		fmt.Fprintln(os.Stderr, "Settings:", err)
 		os.Exit(1)
 	}
 	slog.SetDefault(slog.New(slog.NewJSONHandler(os.Stderr, &slog.HandlerOptions{Level: c.Level()})))
@@ -73,8 +75,16 @@ func chore(name, short string, do func(context.Context) error) *cobra.Command {
 }
 
 func serve(ctx context.Context, c config.Config, withDemo bool) error {
-	if withDemo && c.File != "" {
-		return fmt.Errorf("%w: %s", errDemoInService, c.File)
+	if withDemo {
+		if c.File != "" {
+			return fmt.Errorf("%w: %s", errDemoInService, c.File)
+		}
+		// The people of the demo are made up, and so are their addresses.
+		c.StandIns, c.SMTP, c.MailFrom = true, "", ""
+	}
+	signer, err := outside(c)
+	if err != nil {
+		return err
 	}
 	at, err := served(ctx, c)
 	defer at.done()
@@ -89,43 +99,73 @@ func serve(ctx context.Context, c config.Config, withDemo bool) error {
 			return fmt.Errorf("loading the demo: %w", err)
 		}
 	}
-	pools, err := postgres.OpenPools(ctx, at.serve)
+	pools, err := openPools(ctx, c, at.serve)
 	if err != nil {
 		return err
 	}
 	defer pools.Close()
-	if err := postgres.CheckServing(ctx, pools.Reads); err != nil {
-		return err
-	}
-	if c.ReportsURL != "" {
-		if err := pools.ReadReports(ctx, c.ReportsURL); err != nil {
-			return err
-		}
-	}
 	work, end := context.WithCancel(ctx)
 	defer end()
-	c.StandIns = c.StandIns || withDemo
 	server := application.New(work, pools, at.serve, c)
 	go ledger.KeepSealing(work, pools.Reads)
 	go retention.Run(work, pools.Reads, c.Keep)
-	if c.HeadFile != "" {
-		signer, err := signingKey(c.HeadKey)
-		if err != nil {
-			return fmt.Errorf("reading LANTERNROW_HEAD_KEY: %w", err)
-		}
+	if signer != nil {
 		go ledger.KeepHeads(work, pools.Reads, signer, c.HeadFile, ledger.HeadEvery)
 	}
+	if err := greet(ctx, c, pools, withDemo); err != nil {
+		return err
+	}
+	return server.App.Listen(c.Address, fiber.ListenConfig{GracefulContext: ctx, DisableStartupMessage: true,
+		ShutdownTimeout: 5 * time.Second})
+}
+
+// outside errs at the start where what is outside of the house could not be spoken or written to later. signer signs heads,
+// where they go out of the house.
+func outside(c config.Config) (signer ed25519.PrivateKey, err error) {
+	if c.SMTP != "" {
+		if err := (mailhost.Host{Address: c.SMTP, From: c.MailFrom}).Check(); err != nil {
+			return nil, fmt.Errorf("LANTERNROW_SMTP and LANTERNROW_MAIL_FROM: %w", err)
+		}
+	}
+	if c.HeadFile == "" {
+		return nil, nil
+	}
+	if signer, err = signingKey(c.HeadKey); err != nil {
+		return nil, fmt.Errorf("reading LANTERNROW_HEAD_KEY: %w", err)
+	}
+	if err := ledger.CanKeepHeads(c.HeadFile); err != nil {
+		return nil, fmt.Errorf("LANTERNROW_HEAD_FILE cannot be written to: %w", err)
+	}
+	return signer, nil
+}
+
+// openPools connects as the login that serves, and to where reports are read.
+func openPools(ctx context.Context, c config.Config, url string) (*postgres.Pools, error) {
+	pools, err := postgres.OpenPools(ctx, url)
+	if err != nil {
+		return nil, err
+	}
+	err = postgres.CheckServing(ctx, pools.Reads)
+	if err == nil && c.ReportsURL != "" {
+		err = pools.ReadReports(ctx, c.ReportsURL)
+	}
+	if err != nil {
+		pools.Close()
+	}
+	return pools, err
+}
+
+// greet says where the house is, and how the first person comes in.
+func greet(ctx context.Context, c config.Config, pools *postgres.Pools, withDemo bool) error {
 	fmt.Fprintf(os.Stderr, "\nLantern Row is at http://%s\n", c.Address)
 	if withDemo {
 		fmt.Fprint(os.Stderr, demo.SignIn)
 	}
-	if code, err := staff.OpenDoor(ctx, pools.Commands); err != nil {
-		return err
-	} else if code != "" {
+	code, err := staff.OpenDoor(ctx, pools.Commands)
+	if err == nil && code != "" {
 		fmt.Fprintf(os.Stderr, "Nobody works here yet. Open the page, and name the first site and the first lead with this code: %s\n", code)
 	}
-	return server.App.Listen(c.Address, fiber.ListenConfig{GracefulContext: ctx, DisableStartupMessage: true,
-		ShutdownTimeout: 5 * time.Second})
+	return err
 }
 
 func verify(ctx context.Context, c config.Config, kept ledger.ChainHead) error {

@@ -12,6 +12,7 @@ import (
 	"lanternrow/internal/house"
 	"lanternrow/internal/invoicing"
 	"lanternrow/internal/labels"
+	"lanternrow/internal/mailhost"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/config"
 	"lanternrow/internal/platform/live"
@@ -83,7 +84,8 @@ func New(ctx context.Context, pools *postgres.Pools, url string, c config.Config
 	staff.Register(r)
 	house.Register(r)
 	printer.Register(r)
-	mail.Register(r)
+	letters := mailhost.Host{Address: c.SMTP, From: c.MailFrom}
+	mail.Register(r, letters.Name())
 	scale.Register(r)
 	carrier.Register(r)
 	host.Register(r)
@@ -97,7 +99,11 @@ func New(ctx context.Context, pools *postgres.Pools, url string, c config.Config
 		go engine.Run(ctx)
 	}
 	if pools != nil {
-		go standin.Outbox(runner, c.StandIns).Run(ctx, hub)
+		worker := standin.Outbox(runner, c.StandIns)
+		if c.SMTP != "" {
+			worker.Lines[connection.Mail] = connection.Line{Port: letters}
+		}
+		go worker.Run(ctx, hub)
 	}
 	server.ServeInterface()
 	return server

@@ -72,7 +72,7 @@ func KeepHeads(ctx context.Context, q sqlx.QueryerContext, key ed25519.PrivateKe
 	for {
 		h, err := ReadHead(ctx, q, time.Now())
 		if err == nil && h.Position > last {
-			if err = appendLine(file, h.Sign(key)); err == nil {
+			if err = appendText(file, h.Sign(key)+"\n"); err == nil {
 				last = h.Position
 			}
 		}
@@ -87,12 +87,15 @@ func KeepHeads(ctx context.Context, q sqlx.QueryerContext, key ed25519.PrivateKe
 	}
 }
 
-// appendLine writes a line behind all that a file has, to the disk.
-func appendLine(file, line string) error {
+// CanKeepHeads errs where KeepHeads could not write to a file.
+func CanKeepHeads(file string) error { return appendText(file, "") }
+
+// appendText writes a text behind all that a file has, to the disk.
+func appendText(file, text string) error {
 	f, err := os.OpenFile(file, os.O_APPEND|os.O_CREATE|os.O_WRONLY, 0o644)
 	if err != nil {
 		return err
 	}
-	_, err = f.WriteString(line + "\n")
+	_, err = f.WriteString(text)
 	return errors.Join(err, f.Sync(), f.Close())
 }

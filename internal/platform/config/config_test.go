@@ -28,7 +28,7 @@ func TestTheReadmeNamesEverySettingWithItsDefault(t *testing.T) {
 			"LANTERNROW_SECURE_COOKIE": c.SecureCookie, "LANTERNROW_METRICS_TOKEN": c.MetricsToken, "LANTERNROW_LOG": c.Log, "LANTERNROW_IDLE": strings.NewReplacer("h0m0s", "h", "m0s", "m").Replace(c.Idle.String()), "LANTERNROW_GS1_PREFIX": c.CompanyPrefix,
 			"LANTERNROW_SCHEDULES": fmt.Sprint(c.Schedules), "LANTERNROW_STANDINS": fmt.Sprint(c.StandIns),
 			"LANTERNROW_KEEP": strings.ReplaceAll(c.Keep.String(), "0m0s", ""), "LANTERNROW_HEAD_FILE": c.HeadFile, "LANTERNROW_HEAD_KEY": c.HeadKey,
-			"LANTERNROW_REPORTS_URL": c.ReportsURL, "LANTERNROW_PROXIES": c.Proxies}
+			"LANTERNROW_REPORTS_URL": c.ReportsURL, "LANTERNROW_PROXIES": c.Proxies, "LANTERNROW_SMTP": c.SMTP, "LANTERNROW_MAIL_FROM": c.MailFrom}
 	}
 	source, err := os.ReadFile("config.go")
 	if err != nil {
@@ -71,7 +71,7 @@ func TestTheReadmeNamesEverySettingWithItsDefault(t *testing.T) {
 			}
 		})
 	}
-	if len(documented) != 17 || documented["LANTERNROW_SETTINGS"] != usualFile {
+	if len(documented) != 19 || documented["LANTERNROW_SETTINGS"] != usualFile {
 		t.Errorf("the README documents %d settings: %v", len(documented), documented)
 	}
 }
@@ -102,10 +102,12 @@ func write(t *testing.T, file, text string) {
 // two houses are never mixed.
 func TestSettingsAreReadFromAFileWhereTheEnvironmentNamesNoHouse(t *testing.T) {
 	file := forget(t)
-	write(t, file, "# the house at the quay\nDATABASE_URL=postgres://owner:a$b%23d@db/house?sslmode=disable\n\nLANTERNROW_LOG=info\nLANTERNROW_IDLE='45m'\n")
+	write(t, file, "# the house at the quay\nDATABASE_URL=postgres://owner:a$b%23d@db/house?sslmode=disable\n\nLANTERNROW_LOG=info\nLANTERNROW_IDLE='45m'\n"+
+		"LANTERNROW_SMTP=smtp://mail\nLANTERNROW_MAIL_FROM=Quay House <a@example.org>\n")
 	t.Setenv("LANTERNROW_LOG", "error")
 	c, err := Load()
-	if err != nil || c.File != file || c.DatabaseURL != "postgres://owner:a$b%23d@db/house?sslmode=disable" || c.Log != "error" || c.Idle.Minutes() != 45 {
+	if err != nil || c.File != file || c.DatabaseURL != "postgres://owner:a$b%23d@db/house?sslmode=disable" || c.Log != "error" || c.Idle.Minutes() != 45 ||
+		c.SMTP != "smtp://mail" || c.MailFrom != "Quay House <a@example.org>" {
 		t.Errorf("read from a file, with the log as the environment says: %v, %+v", err, c)
 	}
 	t.Setenv("LANTERNROW_RUN", t.TempDir())
@@ -114,7 +116,8 @@ func TestSettingsAreReadFromAFileWhereTheEnvironmentNamesNoHouse(t *testing.T) {
 	}
 	t.Setenv("LANTERNROW_RUN", "")
 	for text, said := range map[string]string{"LANTERNROW_IDEL=2h": "no setting LANTERNROW_IDEL; there are DATABASE_URL", "PGHOST=db": "no setting PGHOST",
-		"LANTERNROW_IDLE=soon": `LANTERNROW_IDLE is "soon"`, "LANTERNROW_LOG": "line 1"} {
+		"LANTERNROW_IDLE=soon": `LANTERNROW_IDLE is "soon"`, "LANTERNROW_SMTP=smtp://mail": "go together",
+		"LANTERNROW_SMTP=smtp://mail\nLANTERNROW_MAIL_FROM=a@example.org\nLANTERNROW_STANDINS=true": "leave one out", "LANTERNROW_LOG": "line 1"} {
 		if write(t, file, text); !fails(Load, said) {
 			t.Errorf("%s is not refused with: %s", text, said)
 		}

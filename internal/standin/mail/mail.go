@@ -1,5 +1,5 @@
-// Package mail stands in for a mail host: it takes letters, and can be told not to answer or
-// to turn mail away, since real ones do.
+// Package mail shows what goes to a mail host, and stands in for one: it takes letters, and can be told not to answer or to
+// turn mail away, since real ones do.
 package mail
 
 import (
@@ -72,16 +72,28 @@ type Mail struct {
 
 // An Outbox is a site's mail host, and how many letters wait for it.
 type Outbox struct {
-	Does    string `json:"does" enum:"takes,silent,refuses,unconnected" doc:"Unconnected where there is no host"`
+	Does    string `json:"does" enum:"takes,silent,refuses,connected,unconnected" doc:"What the stand-in does, or whether there is a real host"`
+	Host    string `json:"host,omitempty" doc:"The real host"`
 	Waiting int    `json:"waiting"`
 }
 
-func read(ctx context.Context, q sqlx.QueryerContext, site int32, connected bool) (out Outbox, err error) {
-	if out.Does, err = doing(ctx, q, site); err != nil {
-		return out, err
-	}
-	if !connected {
+// desk reads a site's Outbox: at the real host of that name, at the stand-in, or at none.
+type desk struct {
+	host     string
+	standsIn bool
+}
+
+func (d desk) read(ctx context.Context, q sqlx.QueryerContext, site int32) (out Outbox, err error) {
+	out.Host = d.host
+	switch {
+	case d.host != "":
+		out.Does = "connected"
+	case !d.standsIn:
 		out.Does = "unconnected"
+	default:
+		if out.Does, err = doing(ctx, q, site); err != nil {
+			return out, err
+		}
 	}
 	totals, err := documents.ReadTotals(ctx, q, connection.Letters.Query, []any{site, true})
 	if err == nil {
@@ -148,8 +160,9 @@ func Tell(ctx context.Context, tx *command.Tx, site int32, does string) error {
 	return connection.Again(ctx, tx, site, connection.Mail)
 }
 
-// Register adds the mail host's operations.
-func Register(r *web.Router) {
+// Register adds the mail host's operations; host is the name of the real one, or empty.
+func Register(r *web.Router, host string) {
+	d := desk{host, r.StandIns}
 	type at struct {
 		Body struct {
 			SiteID int32 `json:"site_id"`
@@ -159,7 +172,7 @@ func Register(r *web.Router) {
 		func(ctx context.Context, in *struct {
 			Site int32 `query:"site"`
 		}) (Outbox, error) {
-			return read(ctx, r.Reads, in.Site, r.StandIns)
+			return d.read(ctx, r.Reads, in.Site)
 		})
 	registerLetters(r)
 	web.Command(r, "/outbox/again", "send-mail-again", "Try at once to send what waits", web.Inbound,
@@ -167,7 +180,7 @@ func Register(r *web.Router) {
 			if err := connection.Again(ctx, tx, in.Body.SiteID, connection.Mail); err != nil {
 				return Outbox{}, err
 			}
-			return read(ctx, tx, in.Body.SiteID, r.StandIns)
+			return d.read(ctx, tx, in.Body.SiteID)
 		})
 	control.Register(r, "/outbox/tell", "tell-mail-host", "Tell the stand-in what to do with mail", web.Inbound,
 		func(ctx context.Context, tx *command.Tx, in *struct {
@@ -179,7 +192,7 @@ func Register(r *web.Router) {
 			if err := Tell(ctx, tx, in.Body.SiteID, in.Body.Does); err != nil {
 				return Outbox{}, err
 			}
-			return read(ctx, tx, in.Body.SiteID, r.StandIns)
+			return d.read(ctx, tx, in.Body.SiteID)
 		})
 	web.Command(r, "/outbox/{id}/discard", "discard-mail", "Discard mail that waits", web.Inbound,
 		func(ctx context.Context, tx *command.Tx, in *struct {
@@ -189,7 +202,7 @@ func Register(r *web.Router) {
 			if err := connection.Discard(ctx, tx, in.Body.SiteID, connection.Mail, in.ID); err != nil {
 				return Outbox{}, err
 			}
-			return read(ctx, tx, in.Body.SiteID, r.StandIns)
+			return d.read(ctx, tx, in.Body.SiteID)
 		})
 	web.PaperFor(r, web.Desk, "/outbox/{id}/paper.pdf", "print-mailed-paper", "The paper that mail carries",
 		func(ctx context.Context, in *struct {

@@ -8743,10 +8743,12 @@ export interface components {
         };
         MailOutbox: {
             /**
-             * @description Unconnected where there is no host
+             * @description What the stand-in does, or whether there is a real host
              * @enum {string}
              */
-            does: "takes" | "silent" | "refuses" | "unconnected";
+            does: "takes" | "silent" | "refuses" | "connected" | "unconnected";
+            /** @description The real host */
+            host?: string;
             /** Format: int64 */
             waiting: number;
         };

@@ -33,6 +33,7 @@ const list = useServerList<Letter>(['mail', 'letters', props.state, site], sort,
 const { query, rows } = list
 /** What became of it: in the host's own words where it was turned away. */
 function stateOf(m: Schemas['MailMail']) {
+  if (m.state === 'refused') return `refused: ${m.said}`
   const now = m.said || (m.sent_at ? `sent ${when(m.sent_at)}` : m.state)
   return m.state === 'waiting' && m.attempts
     ? `${now}, tried ${plural(m.attempts, 'time')}, next ${when(m.next_at)}`
@@ -63,7 +64,7 @@ const columns: Column<Letter>[] = [
       v-model:sort="sort"
       :data-mail="state === 'waiting' ? 'waiting' : 'sent'"
       :name="state === 'waiting' ? 'mail-waiting' : 'mail-sent'"
-      :label="state === 'waiting' ? 'Mail that waits' : 'Mail sent or discarded'"
+      :label="state === 'waiting' ? 'Mail that waits' : 'Mail sent, refused or discarded'"
       style="--list-height: 34vh"
       :columns="columns"
       :list="list"

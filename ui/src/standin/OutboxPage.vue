@@ -9,7 +9,7 @@ import CommandNotice from '@/parts/CommandNotice.vue'
 import QueryState from '@/parts/QueryState.vue'
 import LetterList from './LetterList.vue'
 
-/** The mail host that stands in for a real one: what waits, what it took, and how it fails. */
+/** What goes to the mail host: what waits, what it took, and how one that stands in for a real one fails. */
 const queries = useQueryClient()
 const site = computed(() => session.site)
 const key = computed(() => ['mail', 'host', site.value])
@@ -37,7 +37,7 @@ const again = () =>
     (h) => ask(api.POST('/api/v1/outbox/again', { headers: h, body: { site_id: site.value } })),
     'What waits is tried now, the oldest first.',
   )
-const tell = (does: Exclude<Schemas['MailOutbox']['does'], 'unconnected'>, say: string) =>
+const tell = (does: Exclude<Schemas['MailOutbox']['does'], 'connected' | 'unconnected'>, say: string) =>
   act((h) => ask(api.POST('/api/v1/outbox/tell', { headers: h, body: { site_id: site.value, does } })), say)
 const discard = (id: number) =>
   act(
@@ -55,6 +55,7 @@ const does = {
   takes: 'takes mail',
   silent: 'does not answer',
   refuses: 'turns mail away',
+  connected: 'is connected',
   unconnected: 'is not connected',
 }
 </script>
@@ -65,7 +66,7 @@ const does = {
     <QueryState v-if="!q" :query="outbox" />
     <template v-else>
       <p>
-        The host <b>{{ does[q.does] }}</b>.
+        The mail host <template v-if="q.host">{{ q.host }} </template><b>{{ does[q.does] }}</b>.
         {{ q.waiting ? `${plural(q.waiting, 'letter')} ${q.waiting === 1 ? 'waits' : 'wait'}.` : 'Nothing waits.' }}
       </p>
       <div v-if="may" class="fields">
@@ -75,7 +76,7 @@ const does = {
       </div>
       <CommandNotice :of="command" />
       <template v-for="state in ['waiting', 'over'] as const" :key="state">
-        <h2 class="part">{{ state === 'waiting' ? 'Waiting' : 'Sent or discarded' }}</h2>
+        <h2 class="part">{{ state === 'waiting' ? 'Waiting' : 'Sent, refused or discarded' }}</h2>
         <LetterList
           :state="state"
           :may="may"
