@@ -15,6 +15,6 @@ func benchCommand(c config.Config) *cobra.Command {
 			return bench.Run(cmd.Context(), c, moves, out)
 		}}
 	cmd.Flags().StringVar(&out, "json", "", "also write the figures to this file")
-	cmd.Flags().IntVar(&moves, "moves", 1_000_000, "how many moves the long history has")
+	cmd.Flags().IntVar(&moves, "moves", 1_000_000, "how many moves the long history has; 0 for none, and no reads of it")
 	return cmd
 }

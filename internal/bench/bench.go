@@ -71,6 +71,9 @@ func Run(ctx context.Context, c config.Config, moves int, file string) error {
 		return err
 	}
 	figures = append(figures, posting...)
+	if moves == 0 {
+		return report(figures, file)
+	}
 	_, few, err := house(ctx, server, "bench_short")
 	if err != nil {
 		return err
