@@ -335,6 +335,30 @@ func TestTheDescriptionAndTheClientsTypesAreFresh(t *testing.T) {
 	}
 }
 
+// TestAFileIsForWhomItsPageIs: what a list is closed to may not have it as a file either.
+func TestAFileIsForWhomItsPageIs(t *testing.T) {
+	text, err := application.New(t.Context(), nil, "", config.Config{}).Describe()
+	var api struct {
+		Paths map[string]map[string]struct{ Description string }
+	}
+	if err != nil || json.Unmarshal(text, &api) != nil {
+		t.Fatal(err)
+	}
+	files := 0
+	for path, file := range api.Paths {
+		list, there := api.Paths[strings.TrimSuffix(path, "/export")]["get"]
+		if !there || !strings.HasSuffix(path, "/export") {
+			continue
+		}
+		if files++; file["get"].Description != list.Description {
+			t.Errorf("%s %s Its list: %s", path, file["get"].Description, list.Description)
+		}
+	}
+	if files < 30 {
+		t.Errorf("only %d files have a list", files)
+	}
+}
+
 // TestWhoImportsWhom proves that the core stands alone, that stations do not know
 // each other, and that nobody but the ledger calls its functions.
 func TestWhoImportsWhom(t *testing.T) {

@@ -8,6 +8,8 @@ import (
 	"lanternrow/internal/exchange"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/web"
+
+	"github.com/jmoiron/sqlx"
 )
 
 type byID struct {
@@ -76,12 +78,12 @@ func registerLists(r *web.Router) {
 			return pageInvoices(ctx, db, in.Site, in.Text, by, in.Limit)
 		})
 	web.DownloadFor(r, web.Desk, "/invoices/export", "export-invoices", "Invoices of a site as CSV or XLSX", exchange.Types,
-		func(ctx context.Context, in *struct {
+		func(ctx context.Context, from *sqlx.DB, in *struct {
 			Site   int32  `query:"site"`
 			Text   string `query:"q" maxLength:"80"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			return web.TableFile(ctx, "invoices", in.Format)(invoiceTable(ctx, r.Reports, in.Site, in.Text))
+			return web.TableFile(ctx, "invoices", in.Format)(invoiceTable(ctx, from, in.Site, in.Text))
 		})
 }
 
@@ -97,13 +99,13 @@ func registerUninvoiced(r *web.Router) {
 			return uninvoiced.Page(ctx, db, in.Sort, in.Asked, in.Site)
 		})
 	web.DownloadFor(r, web.Desk, "/uninvoiced/export", "export-uninvoiced", "The same as CSV or XLSX", exchange.Types,
-		func(ctx context.Context, in *struct {
+		func(ctx context.Context, from *sqlx.DB, in *struct {
 			Site   int32  `query:"site"`
 			Sort   string `query:"sort" enum:"shipment,shipped,order,customer,lines,value" default:"shipment"`
 			Down   bool   `query:"down"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			return web.TableFile(ctx, "uninvoiced", in.Format)(uninvoiced.Table(ctx, r.Reports, in.Sort, in.Down, in.Site))
+			return web.TableFile(ctx, "uninvoiced", in.Format)(uninvoiced.Table(ctx, from, in.Sort, in.Down, in.Site))
 		})
 	web.Query(r, http.MethodPost, "/invoices/preview", "preview-invoices", "Which invoices would be made of shipments",
 		web.Accounts,

@@ -129,7 +129,7 @@ func (h Host) compose(m connection.Message) (*smtp.Msg, error) {
 	if err != nil {
 		return nil, fmt.Errorf("letters are from %q: %w", h.From, err)
 	}
-	out := smtp.NewMsg()
+	out := smtp.NewMsg(smtp.WithNoDefaultUserAgent())
 	if err := errors.Join(out.From(h.From), out.To(l.Recipient)); err != nil {
 		return nil, &connection.Refusal{Said: err.Error()}
 	}

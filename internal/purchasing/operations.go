@@ -11,6 +11,8 @@ import (
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/web"
 	"lanternrow/internal/value"
+
+	"github.com/jmoiron/sqlx"
 )
 
 type byID struct {
@@ -46,13 +48,13 @@ func Register(r *web.Router) {
 		})
 	web.Download(r, "/purchase-orders/export", "export-purchase-orders", "A list of purchase orders as CSV or XLSX",
 		exchange.Types,
-		func(ctx context.Context, in *struct {
+		func(ctx context.Context, from *sqlx.DB, in *struct {
 			Site int32  `query:"site"`
 			List string `query:"list" enum:"open,asked,approve,late,today,week,partly_received,waiting,uninvoiced,all" default:"open"`
 			OrderFilter
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			return web.TableFile(ctx, "purchase-orders", in.Format)(ordersTable(ctx, r.Reports, in.Site, in.List, in.OrderFilter))
+			return web.TableFile(ctx, "purchase-orders", in.Format)(ordersTable(ctx, from, in.Site, in.List, in.OrderFilter))
 		})
 	registerNeeds(r)
 	registerOrders(r)

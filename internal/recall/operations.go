@@ -8,6 +8,8 @@ import (
 	"lanternrow/internal/exchange"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/web"
+
+	"github.com/jmoiron/sqlx"
 )
 
 // Followed names what is followed.
@@ -67,17 +69,17 @@ func registerTraces(r *web.Router) {
 		"Where goods came from, where each of them is, who got the rest and what became of that", web.Everyone,
 		func(ctx context.Context, in *Followed) (Trace, error) { return Follow(ctx, db, in.Source, in.ID) })
 	web.Download(r, "/traces/{source}/{id}/export", "export-trace", "The same as CSV or XLSX", exchange.Types,
-		func(ctx context.Context, in *struct {
+		func(ctx context.Context, from *sqlx.DB, in *struct {
 			Followed
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			t, err := Follow(ctx, r.Reports, in.Source, in.ID)
+			t, err := Follow(ctx, from, in.Source, in.ID)
 			return web.TableFile(ctx, "recall", in.Format)(t.table(), err)
 		})
 	web.Download(r, "/traces/{source}/{id}/events", "export-events", "Every move of the goods as EPCIS 2.0 events, for trading partners",
 		map[string]string{"jsonld": "application/ld+json"},
-		func(ctx context.Context, in *Followed) (web.File, error) {
-			body, err := events(ctx, r.Reports, in.Source, in.ID, r.Runner.Now())
+		func(ctx context.Context, from *sqlx.DB, in *Followed) (web.File, error) {
+			body, err := events(ctx, from, in.Source, in.ID, r.Runner.Now())
 			return web.File{Type: "application/ld+json", Display: `attachment; filename="recall.jsonld"`, Body: body}, err
 		})
 	web.Paper(r, "/traces/{source}/{id}/paper.pdf", "print-trace", "The same on paper",
@@ -107,11 +109,11 @@ func registerCustomers(r *web.Router) {
 			return got.Page(ctx, db, in.Sort, in.Asked, in.ID)
 		})
 	web.Download(r, "/customers/{id}/got/export", "export-what-a-customer-got", "The same as CSV or XLSX", exchange.Types,
-		func(ctx context.Context, in *struct {
+		func(ctx context.Context, from *sqlx.DB, in *struct {
 			Whose
 			Down   bool   `query:"down"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			return web.TableFile(ctx, "got", in.Format)(got.Table(ctx, r.Reports, in.Sort, in.Down, in.ID))
+			return web.TableFile(ctx, "got", in.Format)(got.Table(ctx, from, in.Sort, in.Down, in.ID))
 		})
 }

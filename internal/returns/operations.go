@@ -10,6 +10,8 @@ import (
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/web"
+
+	"github.com/jmoiron/sqlx"
 )
 
 type onReturn[T any] struct {
@@ -81,12 +83,12 @@ func registerSupplierCredits(r *web.Router) {
 			return supplierCredits.Page(ctx, db, in.Sort, in.Asked, in.Site, in.Open)
 		})
 	web.DownloadFor(r, web.Desk, "/supplier-credits/export", "export-supplier-credits", "The same as CSV or XLSX", exchange.Types,
-		func(ctx context.Context, in *struct {
+		func(ctx context.Context, from *sqlx.DB, in *struct {
 			Whose
 			Down   bool   `query:"down"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			return web.TableFile(ctx, "supplier-credits", in.Format)(supplierCredits.Table(ctx, r.Reports, in.Sort, in.Down, in.Site, in.Open))
+			return web.TableFile(ctx, "supplier-credits", in.Format)(supplierCredits.Table(ctx, from, in.Sort, in.Down, in.Site, in.Open))
 		})
 	web.Command(r, "/supplier-credits/{id}", "note-supplier-credit", "Note what a supplier credited", web.Accounts,
 		func(ctx context.Context, tx *command.Tx, in *onReturn[NewSupplierCredit]) (SupplierCredit, error) {
@@ -110,11 +112,11 @@ func registerTells(r *web.Router) {
 			return tell(ctx, db, in.Site, in.By, in.Days, r.Runner.Now())
 		})
 	web.Download(r, "/returns-told/export", "export-told-returns", "The same as CSV or XLSX", exchange.Types,
-		func(ctx context.Context, in *struct {
+		func(ctx context.Context, from *sqlx.DB, in *struct {
 			Told
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			told, err := tell(ctx, r.Reports, in.Site, in.By, in.Days, r.Runner.Now())
+			told, err := tell(ctx, from, in.Site, in.By, in.Days, r.Runner.Now())
 			return web.TableFile(ctx, "returns-by-"+in.By, in.Format)(told.table(), err)
 		})
 }
@@ -189,11 +191,11 @@ func registerList(r *web.Router) {
 			return returned.Page(ctx, db, in.Sort, in.Asked, in.Site, in.Open)
 		})
 	web.Download(r, "/returns/export", "export-returns", "The same as CSV or XLSX", exchange.Types,
-		func(ctx context.Context, in *struct {
+		func(ctx context.Context, from *sqlx.DB, in *struct {
 			Whose
 			Down   bool   `query:"down"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			return web.TableFile(ctx, "returns", in.Format)(returned.Table(ctx, r.Reports, in.Sort, in.Down, in.Site, in.Open))
+			return web.TableFile(ctx, "returns", in.Format)(returned.Table(ctx, from, in.Sort, in.Down, in.Site, in.Open))
 		})
 }

@@ -12,6 +12,8 @@ import (
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/database"
 	"lanternrow/internal/platform/web"
+
+	"github.com/jmoiron/sqlx"
 )
 
 type byPerson struct {
@@ -134,11 +136,11 @@ func registerEvents(r *web.Router) {
 			return events.Page(ctx, r.Reads, in.Sort, in.Asked, in.Person, database.LikeLiteral(in.Text))
 		})
 	web.DownloadFor(r, web.Lead, "/access-events/export", "export-access-events", "The same as CSV or XLSX", exchange.Types,
-		func(ctx context.Context, in *struct {
+		func(ctx context.Context, from *sqlx.DB, in *struct {
 			Filter
 			Down   bool   `query:"down"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			return web.TableFile(ctx, "access", in.Format)(events.Table(ctx, r.Reports, in.Sort, in.Down, in.Person, database.LikeLiteral(in.Text)))
+			return web.TableFile(ctx, "access", in.Format)(events.Table(ctx, from, in.Sort, in.Down, in.Person, database.LikeLiteral(in.Text)))
 		})
 }

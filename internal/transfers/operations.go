@@ -9,6 +9,8 @@ import (
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/web"
+
+	"github.com/jmoiron/sqlx"
 )
 
 type onTransfer struct {
@@ -66,11 +68,11 @@ func registerCases(r *web.Router) {
 		})
 	web.Download(r, "/transfer-cases/export", "export-transfer-cases", "All cases from and to a site, as CSV or XLSX",
 		exchange.Types,
-		func(ctx context.Context, in *struct {
+		func(ctx context.Context, from *sqlx.DB, in *struct {
 			Site   int32  `query:"site"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			return web.TableFile(ctx, "differences", in.Format)(caseTable(readCases(ctx, r.Reports, `WHERE $1 IN (f.id, s.id) ORDER BY k.id`, in.Site)))
+			return web.TableFile(ctx, "differences", in.Format)(caseTable(readCases(ctx, from, `WHERE $1 IN (f.id, s.id) ORDER BY k.id`, in.Site)))
 		})
 	web.Query(r, http.MethodPost, "/transfer-cases/preview", "preview-open-case",
 		"Whether what is told can be: it is in transit, and no case is about it yet", web.Inbound,
@@ -117,12 +119,12 @@ func registerLists(r *web.Router) {
 			return transfers.Page(ctx, db, in.Sort, in.Asked, in.Site, in.Open)
 		})
 	web.Download(r, "/transfer-orders/export", "export-transfer-orders", "The same as CSV or XLSX", exchange.Types,
-		func(ctx context.Context, in *struct {
+		func(ctx context.Context, from *sqlx.DB, in *struct {
 			Whose
 			Down   bool   `query:"down"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			return web.TableFile(ctx, "transfers", in.Format)(transfers.Table(ctx, r.Reports, in.Sort, in.Down, in.Site, in.Open))
+			return web.TableFile(ctx, "transfers", in.Format)(transfers.Table(ctx, from, in.Sort, in.Down, in.Site, in.Open))
 		})
 	type Sought struct {
 		Site int32  `query:"site"`
@@ -137,11 +139,11 @@ func registerLists(r *web.Router) {
 			return underWay.Page(ctx, db, in.Sort, in.Asked, in.Site)
 		})
 	web.Download(r, "/in-transit/export", "export-in-transit", "The same as CSV or XLSX", exchange.Types,
-		func(ctx context.Context, in *struct {
+		func(ctx context.Context, from *sqlx.DB, in *struct {
 			Sought
 			Down   bool   `query:"down"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			return web.TableFile(ctx, "in-transit", in.Format)(underWay.Table(ctx, r.Reports, in.Sort, in.Down, in.Site))
+			return web.TableFile(ctx, "in-transit", in.Format)(underWay.Table(ctx, from, in.Sort, in.Down, in.Site))
 		})
 }

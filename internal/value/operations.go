@@ -7,6 +7,8 @@ import (
 
 	"lanternrow/internal/exchange"
 	"lanternrow/internal/platform/web"
+
+	"github.com/jmoiron/sqlx"
 )
 
 // Register adds the operations of what stock is worth.
@@ -16,11 +18,11 @@ func Register(r *web.Router) {
 			return Read(ctx, r.Reports, in.Asked, r.Runner.Now())
 		})
 	web.DownloadFor(r, web.Desk, "/value/export", "export-value", "The same as CSV or XLSX", exchange.Types,
-		func(ctx context.Context, in *struct {
+		func(ctx context.Context, from *sqlx.DB, in *struct {
 			Asked
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			s, err := Read(ctx, r.Reports, in.Asked, r.Runner.Now())
+			s, err := Read(ctx, from, in.Asked, r.Runner.Now())
 			return web.TableFile(ctx, "value", in.Format)(s.table(in.By), err)
 		})
 	web.Query(r, http.MethodGet, "/value/changes", "read-value-changes",

@@ -100,7 +100,7 @@ func Register(r *web.Router) {
 			return s.list(ctx, db, in.Site, in.Text, in.Sort, in.Asked)
 		})
 	web.Download(r, "/catalog/{sheet}/export", "export-sheet", "A sheet as CSV or XLSX", exchange.Types,
-		func(ctx context.Context, in *struct {
+		func(ctx context.Context, from *sqlx.DB, in *struct {
 			Named
 			Site   int32  `query:"site"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
@@ -109,7 +109,7 @@ func Register(r *web.Router) {
 			if err != nil {
 				return web.File{}, err
 			}
-			return web.TableFile(ctx, s.Name, in.Format)(s.seenBy(ctx).Export(ctx, r.Reports, in.Site))
+			return web.TableFile(ctx, s.Name, in.Format)(s.seenBy(ctx).Export(ctx, from, in.Site))
 		})
 	registerImports(r)
 	registerHistory(r)
@@ -134,7 +134,7 @@ func registerHistory(r *web.Router) {
 			return s.seenBy(ctx).history(ctx, r.Reads, in.Key, in.Sort, in.Asked)
 		})
 	web.Download(r, "/catalog/{sheet}/history/export", "export-revisions", "The same as CSV or XLSX", exchange.Types,
-		func(ctx context.Context, in *struct {
+		func(ctx context.Context, from *sqlx.DB, in *struct {
 			Whose
 			Down   bool   `query:"down"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
@@ -143,7 +143,7 @@ func registerHistory(r *web.Router) {
 			if err != nil {
 				return web.File{}, err
 			}
-			return web.TableFile(ctx, s.Name+"-history", in.Format)(revisions.Table(ctx, r.Reports, in.Sort, in.Down, s.Name, in.Key,
+			return web.TableFile(ctx, s.Name+"-history", in.Format)(revisions.Table(ctx, from, in.Sort, in.Down, s.Name, in.Key,
 				s.seenBy(ctx).columnNames()))
 		})
 }

@@ -9,6 +9,8 @@ import (
 	"lanternrow/internal/people"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/web"
+
+	"github.com/jmoiron/sqlx"
 )
 
 type onSchedule[T any] struct {
@@ -79,11 +81,11 @@ func registerRuns(r *web.Router) {
 			return runs.Page(ctx, r.Reads, in.Sort, in.Asked, in.ID)
 		})
 	web.Download(r, "/schedules/{id}/runs/export", "export-runs", "The same as CSV or XLSX", exchange.Types,
-		func(ctx context.Context, in *struct {
+		func(ctx context.Context, from *sqlx.DB, in *struct {
 			Whose
 			Down   bool   `query:"down"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			return web.TableFile(ctx, "runs", in.Format)(runs.Table(ctx, r.Reports, in.Sort, in.Down, in.ID))
+			return web.TableFile(ctx, "runs", in.Format)(runs.Table(ctx, from, in.Sort, in.Down, in.ID))
 		})
 }

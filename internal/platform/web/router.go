@@ -158,7 +158,7 @@ func PaperFor[I any](
 	r *Router, roles people.Roles, path, id, summary string, fn func(context.Context, *I) (name string, pdf []byte, err error),
 ) {
 	DownloadFor(r, roles, path, id, summary, map[string]string{"pdf": "application/pdf"},
-		func(ctx context.Context, in *I) (File, error) {
+		func(ctx context.Context, _ *sqlx.DB, in *I) (File, error) {
 			name, pdf, err := fn(ctx, in)
 			return File{Type: "application/pdf", Display: `inline; filename="` + name + `.pdf"`, Body: pdf}, err
 		})
@@ -180,16 +180,19 @@ func TableFile(ctx context.Context, name, format string) func(t exchange.Table, 
 	}
 }
 
-// Download registers an operation that answers with a file of one of these types.
+// Download registers an operation that answers with a file of one of these types. fn reads where reports are read, which may
+// be a standby.
 func Download[I any](
-	r *Router, path, id, summary string, types map[string]string, fn func(context.Context, *I) (File, error),
+	r *Router, path, id, summary string, types map[string]string,
+	fn func(ctx context.Context, from *sqlx.DB, in *I) (File, error),
 ) {
 	DownloadFor(r, Everyone, path, id, summary, types, fn)
 }
 
 // DownloadFor is Download for some roles only.
 func DownloadFor[I any](
-	r *Router, roles people.Roles, path, id, summary string, types map[string]string, fn func(context.Context, *I) (File, error),
+	r *Router, roles people.Roles, path, id, summary string, types map[string]string,
+	fn func(ctx context.Context, from *sqlx.DB, in *I) (File, error),
 ) {
 	op := r.operation(http.MethodGet, path, id, summary, roles)
 	content := map[string]*huma.MediaType{}
@@ -199,7 +202,7 @@ func DownloadFor[I any](
 	}
 	op.Responses = map[string]*huma.Response{"200": {Description: "The file", Content: content}}
 	huma.Register(r.api, op, func(ctx context.Context, in *I) (*File, error) {
-		file, err := read(ctx, r, func(ctx context.Context) (File, error) { return fn(ctx, in) })
+		file, err := read(ctx, r, func(ctx context.Context) (File, error) { return fn(ctx, r.Reports, in) })
 		if err != nil {
 			return nil, problemOf(ctx, r.Reads, err)
 		}

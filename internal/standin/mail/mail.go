@@ -123,12 +123,12 @@ func registerLetters(r *web.Router) {
 			return out, err
 		})
 	web.Download(r, "/outbox/export", "export-letters", "The same as CSV or XLSX", exchange.Types,
-		func(ctx context.Context, in *struct {
+		func(ctx context.Context, from *sqlx.DB, in *struct {
 			Whose
 			Down   bool   `query:"down"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			return web.TableFile(ctx, "mail", in.Format)(connection.Letters.Table(ctx, r.Reports, in.Sort, in.Down, in.Site, in.State == "waiting"))
+			return web.TableFile(ctx, "mail", in.Format)(connection.Letters.Table(ctx, from, in.Sort, in.Down, in.Site, in.State == "waiting"))
 		})
 }
 

@@ -14,6 +14,8 @@ import (
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/database"
 	"lanternrow/internal/platform/web"
+
+	"github.com/jmoiron/sqlx"
 )
 
 type atSite struct {
@@ -94,13 +96,13 @@ func registerCounts(r *web.Router) {
 		}) (documents.Page[PastCount], error) {
 			return pastCounts.Page(ctx, db, in.Sort, in.Asked, in.Site, database.LikeLiteral(in.Text))
 		})
-	web.Download(r, "/counts/export", "export-counts", "The same as CSV or XLSX", exchange.Types,
-		func(ctx context.Context, in *struct {
+	web.DownloadFor(r, web.Lead, "/counts/export", "export-counts", "The same as CSV or XLSX", exchange.Types,
+		func(ctx context.Context, from *sqlx.DB, in *struct {
 			Filter
 			Down   bool   `query:"down"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			return web.TableFile(ctx, "counts", in.Format)(pastCounts.Table(ctx, r.Reports, in.Sort, in.Down, in.Site, database.LikeLiteral(in.Text)))
+			return web.TableFile(ctx, "counts", in.Format)(pastCounts.Table(ctx, from, in.Sort, in.Down, in.Site, database.LikeLiteral(in.Text)))
 		})
 }
 
@@ -185,18 +187,20 @@ func registerAccuracy(r *web.Router) {
 		From string `query:"from" maxLength:"10" doc:"The first day; a year back without"`
 		To   string `query:"to" maxLength:"10" doc:"The last day; today without"`
 	}
-	read := func(ctx context.Context, in Asked) (AccuracyReport, error) {
-		return readAccuracy(ctx, r.Reports, in.Site, in.By, in.From, in.To, r.Runner.Now())
+	read := func(ctx context.Context, from *sqlx.DB, in Asked) (AccuracyReport, error) {
+		return readAccuracy(ctx, from, in.Site, in.By, in.From, in.To, r.Runner.Now())
 	}
 	web.Query(r, http.MethodGet, "/counts/accuracy", "read-accuracy",
 		"How right the books were found, with the bounds of a sample, and what made them wrong", web.Lead,
-		func(ctx context.Context, in *struct{ Asked }) (AccuracyReport, error) { return read(ctx, in.Asked) })
-	web.Download(r, "/counts/accuracy/export", "export-accuracy", "The same as CSV or XLSX", exchange.Types,
-		func(ctx context.Context, in *struct {
+		func(ctx context.Context, in *struct{ Asked }) (AccuracyReport, error) {
+			return read(ctx, r.Reports, in.Asked)
+		})
+	web.DownloadFor(r, web.Lead, "/counts/accuracy/export", "export-accuracy", "The same as CSV or XLSX", exchange.Types,
+		func(ctx context.Context, from *sqlx.DB, in *struct {
 			Asked
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			report, err := read(ctx, in.Asked)
+			report, err := read(ctx, from, in.Asked)
 			return web.TableFile(ctx, "accuracy", in.Format)(report.table(), err)
 		})
 }

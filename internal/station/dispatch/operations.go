@@ -15,6 +15,7 @@ import (
 	"lanternrow/internal/platform/web"
 	"lanternrow/internal/shipping"
 
+	"github.com/jmoiron/sqlx"
 	"github.com/shopspring/decimal"
 )
 
@@ -193,12 +194,12 @@ func registerLists(r *web.Router) {
 			return shipping.List(ctx, db, in.Site, in.Text, by, in.Limit)
 		})
 	web.Download(r, "/shipments/export", "export-shipments", "Shipments of a site as CSV or XLSX", exchange.Types,
-		func(ctx context.Context, in *struct {
+		func(ctx context.Context, from *sqlx.DB, in *struct {
 			Site   int32  `query:"site"`
 			Text   string `query:"q" maxLength:"80"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			return web.TableFile(ctx, "shipments", in.Format)(shipping.Table(ctx, r.Reports, in.Site, in.Text))
+			return web.TableFile(ctx, "shipments", in.Format)(shipping.Table(ctx, from, in.Site, in.Text))
 		})
 }
 

@@ -16,6 +16,7 @@ import (
 	"lanternrow/internal/platform/web"
 	"lanternrow/internal/reservation"
 
+	"github.com/jmoiron/sqlx"
 	"github.com/shopspring/decimal"
 )
 
@@ -229,12 +230,12 @@ func Register(r *web.Router) {
 			return countOrders(ctx, db, in.Site)
 		})
 	web.Download(r, "/sales-orders/export", "export-sales-orders", "A list of orders as CSV or XLSX", exchange.Types,
-		func(ctx context.Context, in *struct {
+		func(ctx context.Context, from *sqlx.DB, in *struct {
 			Site   int32  `query:"site"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 			Filter
 		}) (web.File, error) {
-			return web.TableFile(ctx, "sales-orders", in.Format)(exportOrders(ctx, r.Reports, in.Site, in.Filter))
+			return web.TableFile(ctx, "sales-orders", in.Format)(exportOrders(ctx, from, in.Site, in.Filter))
 		})
 	registerPapers(r)
 	registerSteps(r)

@@ -9,6 +9,8 @@ import (
 	"lanternrow/internal/platform/database"
 	"lanternrow/internal/platform/web"
 	"lanternrow/internal/reservation"
+
+	"github.com/jmoiron/sqlx"
 )
 
 // registerReservationList adds the reservations of a site, page by page and as a file.
@@ -29,11 +31,11 @@ func registerReservationList(r *web.Router) {
 		})
 	web.Download(r, "/reservations/export", "export-reservations", "Reservations of a site as CSV or XLSX",
 		exchange.Types,
-		func(ctx context.Context, in *struct {
+		func(ctx context.Context, from *sqlx.DB, in *struct {
 			Whose
 			Down   bool   `query:"down"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			return web.TableFile(ctx, "reservations", in.Format)(reservation.Reservations.Table(ctx, r.Reports, in.Sort, in.Down, in.Site, database.LikeLiteral(in.Text)))
+			return web.TableFile(ctx, "reservations", in.Format)(reservation.Reservations.Table(ctx, from, in.Sort, in.Down, in.Site, database.LikeLiteral(in.Text)))
 		})
 }

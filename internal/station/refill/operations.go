@@ -9,6 +9,8 @@ import (
 	"lanternrow/internal/exchange"
 	"lanternrow/internal/platform/command"
 	"lanternrow/internal/platform/web"
+
+	"github.com/jmoiron/sqlx"
 )
 
 type byID struct {
@@ -56,11 +58,11 @@ func registerLevels(r *web.Router) {
 			return readLevels(ctx, db, in.Site, in.Until)
 		})
 	web.Download(r, "/picking-bins/export", "export-picking-bins", "The same as CSV or XLSX", exchange.Types,
-		func(ctx context.Context, in *struct {
+		func(ctx context.Context, from *sqlx.DB, in *struct {
 			Whose
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			return web.TableFile(ctx, "picking-bins", in.Format)(table(readLevels(ctx, r.Reports, in.Site, in.Until)))
+			return web.TableFile(ctx, "picking-bins", in.Format)(table(readLevels(ctx, from, in.Site, in.Until)))
 		})
 }
 

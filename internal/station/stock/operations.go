@@ -15,6 +15,7 @@ import (
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/web"
 
+	"github.com/jmoiron/sqlx"
 	"github.com/shopspring/decimal"
 )
 
@@ -132,11 +133,11 @@ func registerCompare(r *web.Router) {
 			return compare(ctx, r.Reports, in.Compare, r.Runner.Now())
 		})
 	web.Download(r, "/stock/compare/export", "export-stock-compare", "The same as CSV or XLSX, a line for each kind of move", exchange.Types,
-		func(ctx context.Context, in *struct {
+		func(ctx context.Context, from *sqlx.DB, in *struct {
 			Compare
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			c, err := compare(ctx, r.Reports, in.Compare, r.Runner.Now())
+			c, err := compare(ctx, from, in.Compare, r.Runner.Now())
 			return web.TableFile(ctx, "compared", in.Format)(c.table(), err)
 		})
 }
@@ -199,12 +200,12 @@ func registerItems(r *web.Router) {
 			return itemRows.Page(rows, in.Sort, in.Asked)
 		})
 	web.Download(r, "/stock/items/export", "export-stock-items", "The same as CSV or XLSX", exchange.Types,
-		func(ctx context.Context, in *struct {
+		func(ctx context.Context, from *sqlx.DB, in *struct {
 			Whose
 			Down   bool   `query:"down"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			return web.TableFile(ctx, "items", in.Format)(itemTable(ctx, r.Reports, in.Site, in.ItemFilter, in.Sort, in.Down))
+			return web.TableFile(ctx, "items", in.Format)(itemTable(ctx, from, in.Site, in.ItemFilter, in.Sort, in.Down))
 		})
 }
 
@@ -289,11 +290,11 @@ func registerTracked(r *web.Router) {
 	registerStood(r)
 	web.Download(r, "/stock/export", "export-stock", "What is in every bin and location of a site, as CSV or XLSX",
 		exchange.Types,
-		func(ctx context.Context, in *struct {
+		func(ctx context.Context, from *sqlx.DB, in *struct {
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 			Site   int32  `query:"site"`
 		}) (web.File, error) {
-			return web.TableFile(ctx, "stock", in.Format)(stockTable(ctx, r.Reports, in.Site))
+			return web.TableFile(ctx, "stock", in.Format)(stockTable(ctx, from, in.Site))
 		})
 }
 
@@ -315,12 +316,12 @@ func registerHoldings(r *web.Router) {
 			return listOf(in.Of).Page(ctx, db, in.Sort, in.Asked, in.ID, in.Site)
 		})
 	web.Download(r, "/holdings/export", "export-holdings", "The same as CSV or XLSX", exchange.Types,
-		func(ctx context.Context, in *struct {
+		func(ctx context.Context, from *sqlx.DB, in *struct {
 			Whose
 			Down   bool   `query:"down"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			return web.TableFile(ctx, "holdings", in.Format)(listOf(in.Of).Table(ctx, r.Reports, in.Sort, in.Down, in.ID, in.Site))
+			return web.TableFile(ctx, "holdings", in.Format)(listOf(in.Of).Table(ctx, from, in.Sort, in.Down, in.ID, in.Site))
 		})
 }
 
@@ -343,12 +344,12 @@ func registerHistory(r *web.Router) {
 			return readHistory(ctx, db, in.Site, in.Filter, by, in.Limit)
 		})
 	web.Download(r, "/history/export", "export-history", "Moves of a site as CSV or XLSX, newest first", exchange.Types,
-		func(ctx context.Context, in *struct {
+		func(ctx context.Context, from *sqlx.DB, in *struct {
 			Site int32 `query:"site"`
 			ledger.Filter
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			return web.TableFile(ctx, "history", in.Format)(historyTable(ctx, r.Reports, in.Site, in.Filter))
+			return web.TableFile(ctx, "history", in.Format)(historyTable(ctx, from, in.Site, in.Filter))
 		})
 }
 
@@ -363,7 +364,7 @@ func registerTrails(r *web.Router) {
 				return readTrail(ctx, db, q)
 			})
 		web.Download(r, path+"/export", "export-"+id, summary+", as CSV or XLSX", exchange.Types,
-			func(ctx context.Context, in *struct {
+			func(ctx context.Context, from *sqlx.DB, in *struct {
 				ID     int64 `path:"id"`
 				Site   int32 `query:"site"`
 				Oldest bool  `query:"oldest" doc:"From the oldest move on; newest first without"`
@@ -372,7 +373,7 @@ func registerTrails(r *web.Router) {
 			}) (web.File, error) {
 				q := ask(&trailOf{ID: in.ID})
 				q.Site, q.Filter, q.Oldest = in.Site, in.Filter, in.Oldest
-				return web.TableFile(ctx, "trail", in.Format)(trailTable(ctx, r.Reports, q))
+				return web.TableFile(ctx, "trail", in.Format)(trailTable(ctx, from, q))
 			})
 	}
 	trail("/locations/{id}/trail", "trail-of-location", "The trail of a location",

@@ -10,6 +10,7 @@ import (
 	"lanternrow/internal/ledger"
 	"lanternrow/internal/platform/web"
 
+	"github.com/jmoiron/sqlx"
 	"github.com/shopspring/decimal"
 )
 
@@ -118,14 +119,14 @@ func registerStood(r *web.Router) {
 			return stoodOf(in.Of).Page(ctx, db, in.Sort, in.Asked, in.ID, in.Site, in.At)
 		})
 	web.Download(r, "/holdings/past/export", "export-past-holdings", "The same as CSV or XLSX", exchange.Types,
-		func(ctx context.Context, in *struct {
+		func(ctx context.Context, from *sqlx.DB, in *struct {
 			Whose
 			Down   bool   `query:"down"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			if err := ledger.MayLookAt(ctx, r.Reports, "at", in.At, r.Runner.Now()); err != nil {
+			if err := ledger.MayLookAt(ctx, from, "at", in.At, r.Runner.Now()); err != nil {
 				return web.File{}, err
 			}
-			return web.TableFile(ctx, "holdings", in.Format)(stoodOf(in.Of).Table(ctx, r.Reports, in.Sort, in.Down, in.ID, in.Site, in.At))
+			return web.TableFile(ctx, "holdings", in.Format)(stoodOf(in.Of).Table(ctx, from, in.Sort, in.Down, in.ID, in.Site, in.At))
 		})
 }

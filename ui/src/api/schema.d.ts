@@ -1009,7 +1009,7 @@ export interface paths {
         };
         /**
          * The same as CSV or XLSX
-         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
+         * @description May be used by: lead.
          */
         get: operations["export-accuracy"];
         put?: never;
@@ -1089,7 +1089,7 @@ export interface paths {
         };
         /**
          * The same as CSV or XLSX
-         * @description May be used by: lead, receiver, picker, office, accounts, viewer.
+         * @description May be used by: lead.
          */
         get: operations["export-counts"];
         put?: never;

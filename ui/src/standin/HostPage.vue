@@ -152,7 +152,7 @@ const carrierColumns: Column<Schemas['CarriersCarrier']>[] = [
         }}
       </p>
       <div v-if="may" class="fields">
-        <a-button type="primary" data-primary :disabled="busy || !host.data.value.waiting.length" @click="again">
+        <a-button v-if="host.data.value.waiting.length" type="primary" data-primary :disabled="busy" @click="again">
           Try {{ plural(host.data.value.waiting.length, 'message') }} now
         </a-button>
         <template v-if="tells">

@@ -66,11 +66,11 @@ const does = {
     <QueryState v-if="!q" :query="outbox" />
     <template v-else>
       <p>
-        The mail host <template v-if="q.host">{{ q.host }} </template><b>{{ does[q.does] }}</b>.
+        {{ q.host ? `The mail host ${q.host}` : 'The mail host' }} <b>{{ does[q.does] }}</b>.
         {{ q.waiting ? `${plural(q.waiting, 'letter')} ${q.waiting === 1 ? 'waits' : 'wait'}.` : 'Nothing waits.' }}
       </p>
-      <div v-if="may" class="fields">
-        <a-button type="primary" data-primary :disabled="busy || !q.waiting" @click="again">
+      <div v-if="may && q.waiting" class="fields">
+        <a-button type="primary" data-primary :disabled="busy" @click="again">
           Try {{ plural(q.waiting, 'letter') }} now
         </a-button>
       </div>
