@@ -29,14 +29,16 @@ import (
 func main() {
 	ctx, stop := signal.NotifyContext(context.Background(), os.Interrupt, syscall.SIGTERM)
 	defer stop()
-	c, err := config.Load()
-	if err != nil {
-		fmt.Fprintln(os.Stderr, "Settings:", err)
-		os.Exit(1)
-	}
+	c, unsettled := config.Load()
 	slog.SetDefault(slog.New(slog.NewJSONHandler(os.Stderr, &slog.HandlerOptions{Level: c.Level()})))
 	root := &cobra.Command{Use: "lanternrow", Short: "Warehouse work on the floor, with every unit accounted for",
-		SilenceUsage: true}
+		SilenceUsage: true,
+		PersistentPreRunE: func(cmd *cobra.Command, _ []string) error {
+			if unsettled != nil && cmd.Annotations[noHouse] == "" {
+				return fmt.Errorf("settings: %w", unsettled)
+			}
+			return nil
+		}}
 	root.AddCommand(
 		chore("serve", "Serve the application", func(ctx context.Context) error { return serve(ctx, c, false) }),
 		chore("demo", "Load the demo, if it is not there, and serve it",
@@ -50,23 +52,30 @@ func main() {
 		headCommand(c),
 		chore("stop", "Stop the private database server",
 			func(ctx context.Context) error { return postgres.Stop(ctx, c.RunDir) }),
-		chore("openapi", "Print the API's description", func(ctx context.Context) error {
-			c.StandIns = true
-			text, err := application.New(ctx, nil, "", c).Describe()
+		bare(chore("openapi", "Print the API's description", func(ctx context.Context) error {
+			text, err := application.New(ctx, nil, "", config.Config{StandIns: true}).Describe()
 			fmt.Println(string(text))
 			return err
-		}),
+		})),
 		backupCommand(c),
 		restoreCommand(c),
 		setupCommand(c),
 		userCommand(c),
-		calcCommand(),
+		bare(calcCommand()),
 		benchCommand(c),
 	)
 	if err := root.ExecuteContext(ctx); err != nil {
 		stop()
 		os.Exit(1)
 	}
+}
+
+// noHouse marks a command that is about no house, and needs no settings.
+const noHouse = "no house"
+
+func bare(cmd *cobra.Command) *cobra.Command {
+	cmd.Annotations = map[string]string{noHouse: "yes"}
+	return cmd
 }
 
 func chore(name, short string, do func(context.Context) error) *cobra.Command {
