@@ -369,7 +369,7 @@ const columns: Column<Schemas['InboundLine']>[] = [
         ><TextEntry v-model="entries[l.id]!.reason" :width="240" /></FormField></template
   ></SheetTable>
   <ArrivalReceipts :arrival="a" @undone="step.query.refetch()" />
-  <p v-if="open && can('close-arrival')">
+  <p v-if="open && can('close-arrival')" class="close">
     <ConfirmButton
       :label="`Close ${a.number}`"
       :title="`Close ${a.number}?`"
@@ -402,8 +402,8 @@ const columns: Column<Schemas['InboundLine']>[] = [
   margin-top: 4px;
 }
 .pack {
-  display: block;
-  margin: 3px 0 0 auto;
+  /* Beside the quantity, clear of the ring around it, or below where there is no room. */
+  margin: 0 0 4px 8px;
   max-width: 110px;
 }
 .wanted {
@@ -412,6 +412,9 @@ const columns: Column<Schemas['InboundLine']>[] = [
   align-items: center;
   justify-content: space-between;
   margin-bottom: 12px;
+}
+.close {
+  margin-top: 14px;
 }
 .w-line {
   display: block;
