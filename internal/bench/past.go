@@ -31,7 +31,7 @@ func past(ctx context.Context, db *sqlx.DB, moves int) ([]Figure, error) {
 		then func(time.Time) error
 	}{
 		{"the floor", func() error { _, err := stock.ReadFloor(ctx, db, 1); return err },
-			func(at time.Time) error { _, err := stock.ReadPastFloor(ctx, db, 1, at, now); return err }},
+			func(at time.Time) error { _, err := stock.ReadPastFloor(ctx, db, 1, at); return err }},
 		{"value by bin", func() error {
 			_, err := value.Read(ctx, db, value.Asked{Method: value.Average, By: "bin"}, now)
 			return err

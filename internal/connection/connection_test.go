@@ -181,4 +181,15 @@ func TestWhatIsNotTakenWaitsLongerEachTime(t *testing.T) {
 		}
 		clock = clock.Add(time.Minute)
 	}
+	// A clock that was fast put a try off; once it is set right nothing waits for the time that it showed.
+	put(t, h, "A", "fourth")
+	now, clock = errors.New("no answer"), clock.Add(10*time.Hour)
+	if err := w.Work(context.Background()); err != nil {
+		t.Fatal(err)
+	}
+	now, clock = nil, clock.Add(-10*time.Hour)
+	h.Owner.MustExec(`UPDATE outbox SET claimed_until = NULL`)
+	if err := w.Work(context.Background()); err != nil || len(d.told["A"]) != 2 {
+		t.Fatalf("told %v, %v", d.told, err)
+	}
 }

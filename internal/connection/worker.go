@@ -87,19 +87,20 @@ func (w *Worker) Work(ctx context.Context) error {
 	return ctx.Err()
 }
 
-// claim takes the oldest message that is due and that no other of its receiver is before.
+// claim takes the oldest message that is due and that no other of its receiver is before. One that is due later than after the
+// longest pause was put off by a clock that has been set back since, and is due.
 func (w *Worker) claim(ctx context.Context) (m Message, found bool, err error) {
 	now := w.Runner.Now()
 	err = w.Runner.DB.GetContext(ctx, &m, `
 		UPDATE outbox SET claimed_until = $2, attempts = attempts + 1 WHERE id = (
 		    SELECT o.id FROM outbox o
-		     WHERE o.state = 'waiting' AND o.next_at <= $1 AND coalesce(o.claimed_until, '-infinity') <= $1
+		     WHERE o.state = 'waiting' AND (o.next_at <= $1 OR o.next_at > $3) AND coalesce(o.claimed_until, '-infinity') <= $1
 		       AND NOT EXISTS (SELECT FROM outbox e WHERE e.channel = o.channel AND e.receiver = o.receiver
 		         AND e.state = 'waiting' AND e.id < o.id)
 		     ORDER BY o.id LIMIT 1 FOR UPDATE SKIP LOCKED)
 		RETURNING id, site_id, channel, receiver, kind, document, body, state, attempts, next_at, said, asked_at,
 		paper_name, paper, asked_by`,
-		now, now.Add(lease))
+		now, now.Add(lease), now.Add(longestPause+lease))
 	if errors.Is(err, sql.ErrNoRows) {
 		return m, false, nil
 	}

@@ -39,8 +39,12 @@ func FirstEntered(ctx context.Context, q sqlx.QueryerContext) (first *time.Time,
 	return first, nil
 }
 
-// MayLookAt refuses an instant that has not come yet, or was before the first move.
-func MayLookAt(ctx context.Context, q sqlx.QueryerContext, field string, at, now time.Time) error {
+// MayLookAt refuses an instant that has not come yet, or was before the first move, by the clock that moves are entered by.
+func MayLookAt(ctx context.Context, q sqlx.QueryerContext, field string, at time.Time) error {
+	var now time.Time
+	if err := sqlx.GetContext(ctx, q, &now, `SELECT ledger_now()`); err != nil {
+		return fmt.Errorf("reading the ledger's clock: %w", err)
+	}
 	if at.After(now.Add(time.Minute)) {
 		return refusal.New(refusal.DayFar, field, "%s has not come yet. Ask for now, or for what was.", at.UTC().Format(time.DateTime))
 	}

@@ -61,7 +61,7 @@ func readChanges(ctx context.Context, q sqlx.QueryerContext, in Between, now tim
 		in.To = now
 	}
 	out := Changes{From: in.From, To: in.To, Rows: []Change{}, Days: []Day{}}
-	if err := in.check(ctx, q, now); err != nil {
+	if err := in.check(ctx, q); err != nil {
 		return out, err
 	}
 	args, source, worth := []any{in.Site, in.From, in.To}, crossed, func(at time.Time) (map[key]decimal.Decimal, error) {
@@ -124,9 +124,9 @@ func (c *Changes) settle() {
 }
 
 // check refuses a time that is none, or too long.
-func (in Between) check(ctx context.Context, q sqlx.QueryerContext, now time.Time) error {
+func (in Between) check(ctx context.Context, q sqlx.QueryerContext) error {
 	for field, at := range map[string]time.Time{"from": in.From, "to": in.To} {
-		if err := ledger.MayLookAt(ctx, q, field, at, now); err != nil {
+		if err := ledger.MayLookAt(ctx, q, field, at); err != nil {
 			return err
 		}
 	}

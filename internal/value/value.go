@@ -110,7 +110,7 @@ func Read(ctx context.Context, q sqlx.QueryerContext, in Asked, now time.Time) (
 		in.At = now
 	}
 	out := Sum{At: in.At, Rows: []Row{}}
-	if err := ledger.MayLookAt(ctx, q, "at", in.At, now); err != nil {
+	if err := ledger.MayLookAt(ctx, q, "at", in.At); err != nil {
 		return out, err
 	}
 	var cells []cell

@@ -121,7 +121,7 @@ type moment struct {
 func (in Count) moment(ctx context.Context, q sqlx.QueryerContext, e Entry, now time.Time) (m moment, err error) {
 	m = moment{in.Since, now}
 	if in.At != "" {
-		if m, err = in.writtenAt(ctx, q, now); err != nil {
+		if m, err = in.writtenAt(ctx, q); err != nil {
 			return m, err
 		}
 	} else if in.Since > e.Since || in.Since < 0 {
@@ -147,11 +147,11 @@ func (in Count) moment(ctx context.Context, q sqlx.QueryerContext, e Entry, now 
 }
 
 // writtenAt is the moment that was written on paper.
-func (in Count) writtenAt(ctx context.Context, q sqlx.QueryerContext, now time.Time) (m moment, err error) {
+func (in Count) writtenAt(ctx context.Context, q sqlx.QueryerContext) (m moment, err error) {
 	if m.at, err = time.Parse(time.RFC3339, in.At); err != nil {
 		return m, refusal.New(refusal.TimeMalformed, "at", "%q is no time. Write it as 2027-03-02T10:30:00Z.", in.At)
 	}
-	if err := ledger.MayLookAt(ctx, q, "at", m.at, now); err != nil {
+	if err := ledger.MayLookAt(ctx, q, "at", m.at); err != nil {
 		return m, err
 	}
 	if err := sqlx.GetContext(ctx, q, &m.asOf, `

@@ -92,10 +92,10 @@ func compare(ctx context.Context, q sqlx.QueryerContext, in Compare, now time.Ti
 		in.To = now
 	}
 	out := Compared{From: in.From, To: in.To, Rows: []Differed{}}
-	if err := ledger.MayLookAt(ctx, q, "from", in.From, now); err != nil {
+	if err := ledger.MayLookAt(ctx, q, "from", in.From); err != nil {
 		return out, err
 	}
-	if err := ledger.MayLookAt(ctx, q, "to", in.To, now); err != nil {
+	if err := ledger.MayLookAt(ctx, q, "to", in.To); err != nil {
 		return out, err
 	}
 	if in.To.Before(in.From) {

@@ -157,7 +157,7 @@ func Register(r *web.Router) {
 			Site int32     `query:"site"`
 			At   time.Time `query:"at"`
 		}) (PastFloor, error) {
-			return ReadPastFloor(ctx, db, in.Site, in.At, r.Runner.Now())
+			return ReadPastFloor(ctx, db, in.Site, in.At)
 		})
 	registerCompare(r)
 	web.Query(r, http.MethodGet, "/floor/uses", "read-bin-uses", "The picks of each bin, and the age of what lies there",

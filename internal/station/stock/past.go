@@ -35,8 +35,8 @@ const stoodFill = `locations p LEFT JOIN (
 			  FROM (` + ledger.StoodAt + `) AS b JOIN items i ON i.id = b.item_id GROUP BY 1) AS s ON s.location_id = p.id`
 
 // ReadPastFloor reads the plan of a site as it was.
-func ReadPastFloor(ctx context.Context, q sqlx.QueryerContext, site int32, at, now time.Time) (out PastFloor, err error) {
-	if err := ledger.MayLookAt(ctx, q, "at", at, now); err != nil {
+func ReadPastFloor(ctx context.Context, q sqlx.QueryerContext, site int32, at time.Time) (out PastFloor, err error) {
+	if err := ledger.MayLookAt(ctx, q, "at", at); err != nil {
 		return out, err
 	}
 	out.At, out.Steps = at, []PastStep{}

@@ -113,7 +113,7 @@ func registerStood(r *web.Router) {
 			Whose
 			documents.Asked
 		}) (documents.Page[Stood], error) {
-			if err := ledger.MayLookAt(ctx, db, "at", in.At, r.Runner.Now()); err != nil {
+			if err := ledger.MayLookAt(ctx, db, "at", in.At); err != nil {
 				return documents.Page[Stood]{}, err
 			}
 			return stoodOf(in.Of).Page(ctx, db, in.Sort, in.Asked, in.ID, in.Site, in.At)
@@ -124,7 +124,7 @@ func registerStood(r *web.Router) {
 			Down   bool   `query:"down"`
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			if err := ledger.MayLookAt(ctx, from, "at", in.At, r.Runner.Now()); err != nil {
+			if err := ledger.MayLookAt(ctx, from, "at", in.At); err != nil {
 				return web.File{}, err
 			}
 			return web.TableFile(ctx, "holdings", in.Format)(stoodOf(in.Of).Table(ctx, from, in.Sort, in.Down, in.ID, in.Site, in.At))

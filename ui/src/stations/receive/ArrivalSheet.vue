@@ -259,48 +259,47 @@ const columns: Column<Schemas['InboundLine']>[] = [
       <div v-if="l.least !== l.most" class="mute small">{{ l.least }} to {{ l.most }}</div></template
     ><template #hereNow="{ row: l }"
       ><template v-if="takes(l)">
-        <QuantityEntry
-          v-model="entries[l.id]!.quantity"
-          :label="`${l.sku} here now`"
-          :field="fieldOf(l, 'quantity')"
-          :readonly="byUnits(l)"
-          @keydown.enter="next"
-        />
-        <ChoiceEntry
-          v-if="!byUnits(l) && l.packs.length > 1"
-          v-model="entries[l.id]!.pack"
-          :label="`${l.sku} pack`"
-          :options="packOptions(l)"
-          :width="110"
-          class="pack"
-        />
-        <a-checkbox
-          v-if="entries[l.id]!.quantity && step.left(l) > 0"
-          v-model:checked="entries[l.id]!.follows"
-          class="rest"
-          :aria-label="`${l.sku} keep the rest open`"
-          >Keep the rest open</a-checkbox
-        >
-        <ChoiceEntry
-          v-if="asksFound(a, l) && entries[l.id]!.quantity"
-          :model-value="entries[l.id]!.found || undefined"
-          :label="`Condition that ${l.sku} came in`"
-          :field="fieldOf(l, 'found')"
-          placeholder="condition"
-          :options="foundOptions"
-          :width="120"
-          class="pack"
-          @update:model-value="(f) => (entries[l.id]!.found = f ?? '')"
-        />
-        <BinEntry
-          v-if="intoBins"
-          v-model="entries[l.id]!.bin"
-          class="into"
-          :placeholder="a.homes[l.item_id] ?? 'bin'"
-          :label="`${l.sku} into bin`"
-          :field="fieldOf(l, 'bin')"
-          :width="110"
-        />
+        <div class="here">
+          <QuantityEntry
+            v-model="entries[l.id]!.quantity"
+            :label="`${l.sku} here now`"
+            :field="fieldOf(l, 'quantity')"
+            :readonly="byUnits(l)"
+            @keydown.enter="next"
+          />
+          <ChoiceEntry
+            v-if="!byUnits(l) && l.packs.length > 1"
+            v-model="entries[l.id]!.pack"
+            :label="`${l.sku} pack`"
+            :options="packOptions(l)"
+            :width="110"
+          />
+          <a-checkbox
+            v-if="entries[l.id]!.quantity && step.left(l) > 0"
+            v-model:checked="entries[l.id]!.follows"
+            class="rest"
+            :aria-label="`${l.sku} keep the rest open`"
+            >Keep the rest open</a-checkbox
+          >
+          <ChoiceEntry
+            v-if="asksFound(a, l) && entries[l.id]!.quantity"
+            :model-value="entries[l.id]!.found || undefined"
+            :label="`Condition that ${l.sku} came in`"
+            :field="fieldOf(l, 'found')"
+            placeholder="condition"
+            :options="foundOptions"
+            :width="120"
+            @update:model-value="(f) => (entries[l.id]!.found = f ?? '')"
+          />
+          <BinEntry
+            v-if="intoBins"
+            v-model="entries[l.id]!.bin"
+            :placeholder="a.homes[l.item_id] ?? 'bin'"
+            :label="`${l.sku} into bin`"
+            :field="fieldOf(l, 'bin')"
+            :width="110"
+          />
+        </div>
       </template>
       <span v-else class="mute">{{
         l.cancelled === '0' ? (l.closed ? 'received' : 'not now') : `${l.cancelled} cancelled`
@@ -398,13 +397,11 @@ const columns: Column<Schemas['InboundLine']>[] = [
   gap: 5px;
   margin-bottom: 4px;
 }
-.into {
-  margin-top: 4px;
-}
-.pack {
-  /* Beside the quantity, clear of the ring around it, or below where there is no room. */
-  margin: 0 0 4px 8px;
-  max-width: 110px;
+.here {
+  display: flex;
+  flex-wrap: wrap;
+  justify-content: flex-end;
+  gap: 6px 8px;
 }
 .wanted {
   display: flex;
