@@ -21,7 +21,6 @@ func past(ctx context.Context, db *sqlx.DB, moves int) ([]Figure, error) {
 	if err := db.GetContext(ctx, &span, `SELECT min(entered_at) AS first, max(entered_at) AS last FROM postings`); err != nil {
 		return nil, err
 	}
-	now := time.Now()
 	at := func(i int) time.Time {
 		return span.First.Add(span.Last.Sub(span.First) * time.Duration(i+1) / (instants + 1))
 	}
@@ -33,11 +32,11 @@ func past(ctx context.Context, db *sqlx.DB, moves int) ([]Figure, error) {
 		{"the floor", func() error { _, err := stock.ReadFloor(ctx, db, 1); return err },
 			func(at time.Time) error { _, err := stock.ReadPastFloor(ctx, db, 1, at); return err }},
 		{"value by bin", func() error {
-			_, err := value.Read(ctx, db, value.Asked{Method: value.Average, By: "bin"}, now)
+			_, err := value.Read(ctx, db, value.Asked{Method: value.Average, By: "bin"})
 			return err
 		},
 			func(at time.Time) error {
-				_, err := value.Read(ctx, db, value.Asked{At: at, Method: value.Average, By: "bin"}, now)
+				_, err := value.Read(ctx, db, value.Asked{At: at, Method: value.Average, By: "bin"})
 				return err
 			}},
 	}

@@ -39,11 +39,19 @@ func FirstEntered(ctx context.Context, q sqlx.QueryerContext) (first *time.Time,
 	return first, nil
 }
 
+// Now is the clock that moves are entered by, which never shows less than what is kept already of the past.
+func Now(ctx context.Context, q sqlx.QueryerContext) (now time.Time, err error) {
+	if err := sqlx.GetContext(ctx, q, &now, `SELECT ledger_now()`); err != nil {
+		return now, fmt.Errorf("reading the ledger's clock: %w", err)
+	}
+	return now, nil
+}
+
 // MayLookAt refuses an instant that has not come yet, or was before the first move, by the clock that moves are entered by.
 func MayLookAt(ctx context.Context, q sqlx.QueryerContext, field string, at time.Time) error {
-	var now time.Time
-	if err := sqlx.GetContext(ctx, q, &now, `SELECT ledger_now()`); err != nil {
-		return fmt.Errorf("reading the ledger's clock: %w", err)
+	now, err := Now(ctx, q)
+	if err != nil {
+		return err
 	}
 	if at.After(now.Add(time.Minute)) {
 		return refusal.New(refusal.DayFar, field, "%s has not come yet. Ask for now, or for what was.", at.UTC().Format(time.DateTime))

@@ -56,11 +56,13 @@ const (
 const mostDays = 800
 
 // readChanges sums up what changed, by kind of move and day by day.
-func readChanges(ctx context.Context, q sqlx.QueryerContext, in Between, now time.Time) (Changes, error) {
+func readChanges(ctx context.Context, q sqlx.QueryerContext, in Between) (out Changes, err error) {
 	if in.To.IsZero() {
-		in.To = now
+		if in.To, err = ledger.Now(ctx, q); err != nil {
+			return out, err
+		}
 	}
-	out := Changes{From: in.From, To: in.To, Rows: []Change{}, Days: []Day{}}
+	out = Changes{From: in.From, To: in.To, Rows: []Change{}, Days: []Day{}}
 	if err := in.check(ctx, q); err != nil {
 		return out, err
 	}

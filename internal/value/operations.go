@@ -15,20 +15,20 @@ import (
 func Register(r *web.Router) {
 	web.Query(r, http.MethodGet, "/value", "read-value", "What stock was worth at an instant, part by part", web.Desk,
 		func(ctx context.Context, in *struct{ Asked }) (Sum, error) {
-			return Read(ctx, r.Reports, in.Asked, r.Runner.Now())
+			return Read(ctx, r.Reports, in.Asked)
 		})
 	web.DownloadFor(r, web.Desk, "/value/export", "export-value", "The same as CSV or XLSX", exchange.Types,
 		func(ctx context.Context, from *sqlx.DB, in *struct {
 			Asked
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			s, err := Read(ctx, from, in.Asked, r.Runner.Now())
+			s, err := Read(ctx, from, in.Asked)
 			return web.TableFile(ctx, "value", in.Format)(s.table(in.By), err)
 		})
 	web.Query(r, http.MethodGet, "/value/changes", "read-value-changes",
 		"What changed between two instants, by which kind of move, and day by day", web.Desk,
 		func(ctx context.Context, in *struct{ Between }) (Changes, error) {
-			return readChanges(ctx, r.Reports, in.Between, r.Runner.Now())
+			return readChanges(ctx, r.Reports, in.Between)
 		})
 	web.Query(r, http.MethodGet, "/value/recosts", "list-recosts",
 		"What goods turned out to cost more than when they came, by whose invoice, and where that was then", web.Desk,

@@ -105,11 +105,13 @@ const cellsQuery = `
 type key struct{ item, place int32 }
 
 // Read sums up what stock was worth.
-func Read(ctx context.Context, q sqlx.QueryerContext, in Asked, now time.Time) (Sum, error) {
+func Read(ctx context.Context, q sqlx.QueryerContext, in Asked) (out Sum, err error) {
 	if in.At.IsZero() {
-		in.At = now
+		if in.At, err = ledger.Now(ctx, q); err != nil {
+			return out, err
+		}
 	}
-	out := Sum{At: in.At, Rows: []Row{}}
+	out = Sum{At: in.At, Rows: []Row{}}
 	if err := ledger.MayLookAt(ctx, q, "at", in.At); err != nil {
 		return out, err
 	}

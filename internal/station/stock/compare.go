@@ -87,11 +87,13 @@ const compareQuery = `
 	 ORDER BY i.sku, p.code, l.code, m.condition, m.kind`
 
 // compare reads what differs between two instants, and by which moves.
-func compare(ctx context.Context, q sqlx.QueryerContext, in Compare, now time.Time) (Compared, error) {
+func compare(ctx context.Context, q sqlx.QueryerContext, in Compare) (out Compared, err error) {
 	if in.To.IsZero() {
-		in.To = now
+		if in.To, err = ledger.Now(ctx, q); err != nil {
+			return out, err
+		}
 	}
-	out := Compared{From: in.From, To: in.To, Rows: []Differed{}}
+	out = Compared{From: in.From, To: in.To, Rows: []Differed{}}
 	if err := ledger.MayLookAt(ctx, q, "from", in.From); err != nil {
 		return out, err
 	}

@@ -130,14 +130,14 @@ type trailOf struct {
 func registerCompare(r *web.Router) {
 	web.Query(r, http.MethodGet, "/stock/compare", "compare-stock", "What of a site, a location or an item differs between two instants, and by which moves",
 		web.Everyone, func(ctx context.Context, in *struct{ Compare }) (Compared, error) {
-			return compare(ctx, r.Reports, in.Compare, r.Runner.Now())
+			return compare(ctx, r.Reports, in.Compare)
 		})
 	web.Download(r, "/stock/compare/export", "export-stock-compare", "The same as CSV or XLSX, a line for each kind of move", exchange.Types,
 		func(ctx context.Context, from *sqlx.DB, in *struct {
 			Compare
 			Format string `query:"format" enum:"csv,xlsx" default:"csv"`
 		}) (web.File, error) {
-			c, err := compare(ctx, from, in.Compare, r.Runner.Now())
+			c, err := compare(ctx, from, in.Compare)
 			return web.TableFile(ctx, "compared", in.Format)(c.table(), err)
 		})
 }
