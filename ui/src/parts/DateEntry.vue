@@ -79,7 +79,7 @@ function left(e: FocusEvent) {
         :popup-class-name="typing ? 'unhovered' : ''"
         value-format="YYYY-MM-DD"
         :format="formats"
-        :placeholder="placeholder ?? '2027-12-31'"
+        :placeholder="placeholder ?? 'yyyy-mm-dd'"
         :style="{ width: `${width ?? 138}px` }"
         :status="status"
         :disabled="disabled"

@@ -21,7 +21,7 @@ const time = computed({
 <template>
   <div class="fields when" data-when>
     <FormField label="As it stood on" tip="Any instant since the first move. Without a day it is now."
-      ><DateEntry v-model="day" :width="150"
+      ><DateEntry v-model="day" placeholder="now" :width="150"
     /></FormField>
     <FormField v-if="at" label="At"><TimeEntry v-model="time" :width="96" /></FormField>
     <a-button v-if="at" @click="at = ''">Back to now</a-button>
