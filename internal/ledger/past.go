@@ -47,6 +47,14 @@ func Now(ctx context.Context, q sqlx.QueryerContext) (now time.Time, err error) 
 	return now, nil
 }
 
+// OrNow is an instant that was asked for, or now by the ledger's clock where none was.
+func OrNow(ctx context.Context, q sqlx.QueryerContext, at time.Time) (time.Time, error) {
+	if at.IsZero() {
+		return Now(ctx, q)
+	}
+	return at, nil
+}
+
 // MayLookAt refuses an instant that has not come yet, or was before the first move, by the clock that moves are entered by.
 func MayLookAt(ctx context.Context, q sqlx.QueryerContext, field string, at time.Time) error {
 	now, err := Now(ctx, q)

@@ -44,10 +44,16 @@ func (h Host) Check() error {
 	if _, err := h.client(); err != nil {
 		return err
 	}
-	if _, err := mail.ParseAddress(h.From); err != nil {
-		return fmt.Errorf("letters are from %q: %w", h.From, err)
+	_, err := h.sender()
+	return err
+}
+
+func (h Host) sender() (*mail.Address, error) {
+	from, err := mail.ParseAddress(h.From)
+	if err != nil {
+		return nil, fmt.Errorf("letters are from %q: %w", h.From, err)
 	}
-	return nil
+	return from, nil
 }
 
 // Name is the host's own, without who signs on at it.
@@ -125,9 +131,9 @@ func (h Host) compose(m connection.Message) (*smtp.Msg, error) {
 	if err != nil {
 		return nil, err
 	}
-	from, err := mail.ParseAddress(h.From)
+	from, err := h.sender()
 	if err != nil {
-		return nil, fmt.Errorf("letters are from %q: %w", h.From, err)
+		return nil, err
 	}
 	out := smtp.NewMsg(smtp.WithNoDefaultUserAgent())
 	if err := errors.Join(out.From(h.From), out.To(l.Recipient)); err != nil {

@@ -57,10 +57,8 @@ const mostDays = 800
 
 // readChanges sums up what changed, by kind of move and day by day.
 func readChanges(ctx context.Context, q sqlx.QueryerContext, in Between) (out Changes, err error) {
-	if in.To.IsZero() {
-		if in.To, err = ledger.Now(ctx, q); err != nil {
-			return out, err
-		}
+	if in.To, err = ledger.OrNow(ctx, q, in.To); err != nil {
+		return out, err
 	}
 	out = Changes{From: in.From, To: in.To, Rows: []Change{}, Days: []Day{}}
 	if err := in.check(ctx, q); err != nil {

@@ -106,10 +106,8 @@ type key struct{ item, place int32 }
 
 // Read sums up what stock was worth.
 func Read(ctx context.Context, q sqlx.QueryerContext, in Asked) (out Sum, err error) {
-	if in.At.IsZero() {
-		if in.At, err = ledger.Now(ctx, q); err != nil {
-			return out, err
-		}
+	if in.At, err = ledger.OrNow(ctx, q, in.At); err != nil {
+		return out, err
 	}
 	out = Sum{At: in.At, Rows: []Row{}}
 	if err := ledger.MayLookAt(ctx, q, "at", in.At); err != nil {

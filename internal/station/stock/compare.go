@@ -88,10 +88,8 @@ const compareQuery = `
 
 // compare reads what differs between two instants, and by which moves.
 func compare(ctx context.Context, q sqlx.QueryerContext, in Compare) (out Compared, err error) {
-	if in.To.IsZero() {
-		if in.To, err = ledger.Now(ctx, q); err != nil {
-			return out, err
-		}
+	if in.To, err = ledger.OrNow(ctx, q, in.To); err != nil {
+		return out, err
 	}
 	out = Compared{From: in.From, To: in.To, Rows: []Differed{}}
 	if err := ledger.MayLookAt(ctx, q, "from", in.From); err != nil {
